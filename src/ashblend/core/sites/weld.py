@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, I32
+from ashblend.core.arrays import F32, I32, U32
 
 
 @dataclass(frozen=True)
@@ -39,7 +39,7 @@ class Weld:
 
 
 @numba.njit(cache=True)
-def _number_by_position(bits: np.ndarray, point_of_site: np.ndarray) -> int:  # type: ignore[type-arg]
+def _number_by_position(bits: U32, point_of_site: I32) -> int:
     count = bits.shape[0]
     size = 16
     while size < 2 * count:
@@ -67,7 +67,7 @@ def _number_by_position(bits: np.ndarray, point_of_site: np.ndarray) -> int:  # 
 
 
 @numba.njit(cache=True)
-def invert_map(target_of: np.ndarray, targets: int) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+def invert_map(target_of: I32, targets: int) -> tuple[I32, I32]:
     """CSR from target back to its sources: offsets (targets+1,), sources in ascending order."""
     offsets = np.zeros(targets + 1, np.int32)
     for i in range(target_of.shape[0]):

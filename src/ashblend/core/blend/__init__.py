@@ -1,0 +1,26 @@
+"""The blend: its document, and its way to one expression tree."""
+
+from ashblend.core.blend.compile import BlendTree, compile_blend, structure_key
+from ashblend.core.blend.document import (
+    BlendDocument,
+    ChannelMask,
+    CoverLayer,
+    Ground,
+    Layer,
+    Mapping,
+)
+from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
+
+__all__ = [
+    "BlendDocument",
+    "BlendTree",
+    "ChannelMask",
+    "CoverLayer",
+    "Ground",
+    "Layer",
+    "Mapping",
+    "SurfaceInputs",
+    "compile_blend",
+    "structure_key",
+    "surface_inputs",
+]

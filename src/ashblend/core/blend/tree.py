@@ -1,0 +1,235 @@
+"""The expression tree that a blend compiles to.
+
+Nodes are frozen and compare by structure, so equal subexpressions become one when a back end
+collects them, and whatever no output reaches is never met. A scalar is a node of width 1.
+"""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from typing import Union
+
+from ashblend.core.materials.packing import PackName
+
+
+@dataclass(frozen=True)
+class _Hashed:
+    """Keeps the structural hash: nodes are looked up often, and a tree's hash walks all of it."""
+
+    _hash: int = field(init=False, repr=False, compare=False, default=0)
+
+    def __add__(self, other: "Operand") -> "Node":
+        return operation("add", self, other)
+
+    def __radd__(self, other: "Operand") -> "Node":
+        return operation("add", other, self)
+
+    def __sub__(self, other: "Operand") -> "Node":
+        return operation("subtract", self, other)
+
+    def __rsub__(self, other: "Operand") -> "Node":
+        return operation("subtract", other, self)
+
+    def __mul__(self, other: "Operand") -> "Node":
+        return operation("multiply", self, other)
+
+    def __rmul__(self, other: "Operand") -> "Node":
+        return operation("multiply", other, self)
+
+    def __truediv__(self, other: "Operand") -> "Node":
+        return operation("divide", self, other)
+
+    def __neg__(self) -> "Node":
+        return operation("subtract", 0.0, self)
+
+    def __getitem__(self, components: str) -> "Node":
+        return Component(self, components)  # type: ignore[arg-type]
+
+
+def _keep_hash(node: _Hashed, *parts: object) -> None:
+    object.__setattr__(node, "_hash", hash((type(node).__name__, *parts)))
+
+
+@dataclass(frozen=True)
+class Constant(_Hashed):
+    """A number that is part of the structure."""
+
+    value: float
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.value)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @property
+    def width(self) -> int:
+        return 1
+
+
+@dataclass(frozen=True)
+class Parameter(_Hashed):
+    """A number that may change without changing the structure: a uniform.
+
+    name: unique in the tree, letters, digits and underscores. path: where the value stands, a
+    JSON pointer (RFC 6901) into the blend document, or "surface:NAME" for a fact of the surface.
+    """
+
+    name: str
+    path: str
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.name)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @property
+    def width(self) -> int:
+        return 1
+
+
+@dataclass(frozen=True)
+class SiteInput(_Hashed):
+    """Something known at the place: position, normal, tangent, uv, weights0, weights1 …"""
+
+    name: str
+    width: int
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.name, self.width)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+
+@dataclass(frozen=True)
+class TextureSample(_Hashed):
+    """Four components of a pack at texture coordinates (in tiles, v down the image), wrapped.
+
+    slot: layer of the texture array, which is the number of the material use in the blend.
+    """
+
+    pack: PackName
+    slot: int
+    at: "Node"
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.pack, self.slot, self.at)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @property
+    def width(self) -> int:
+        return 4
+
+
+@dataclass(frozen=True)
+class Component(_Hashed):
+    """Some components of a vector, by letters of xyzw."""
+
+    of: "Node"
+    letters: str
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.of, self.letters)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @property
+    def width(self) -> int:
+        return len(self.letters)
+
+
+@dataclass(frozen=True)
+class Operation(_Hashed):
+    """A named operation; scalars spread over vectors. See OPERATIONS for the names."""
+
+    name: str
+    arguments: tuple["Node", ...]
+    width: int
+
+    def __post_init__(self) -> None:
+        _keep_hash(self, self.name, self.arguments)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+
+Node = Union[Constant, Parameter, SiteInput, TextureSample, Component, Operation]  # noqa: UP007
+Operand = Union[_Hashed, float]  # noqa: UP007
+
+SPREADING = frozenset({"add", "subtract", "multiply", "divide", "min", "max", "mix", "clamp", "abs", "sqrt"})
+SCALAR_ONLY = frozenset({"sine", "cosine", "radians"})
+OPERATIONS = SPREADING | SCALAR_ONLY | {"dot", "cross", "normalize", "vector"}
+
+
+def as_node(value: Operand) -> Node:
+    return value if isinstance(value, _Hashed) else Constant(float(value))  # type: ignore[return-value]
+
+
+def operation(name: str, *arguments: Operand) -> Node:
+    """Build an operation, checking widths. Raises ValueError where they cannot go together."""
+    nodes = tuple(as_node(a) for a in arguments)
+    widths = [n.width for n in nodes]
+    if name in SPREADING:
+        width = max(widths)
+        if any(w not in (1, width) for w in widths):
+            raise ValueError(f"{name} cannot take widths {widths}")
+    elif name in SCALAR_ONLY or name == "dot":
+        width = 1
+    elif name == "vector":
+        width = sum(widths)
+    elif name in OPERATIONS:
+        width = widths[0]
+    else:
+        raise ValueError(f"unknown operation {name!r}")
+    return Operation(name, nodes, width)
+
+
+def mix(a: Operand, b: Operand, t: Operand) -> Node:
+    return operation("mix", a, b, t)
+
+
+def clamp(x: Operand, low: float, high: float) -> Node:
+    return operation("clamp", x, low, high)
+
+
+def vector(*parts: Operand) -> Node:
+    return operation("vector", *parts)
+
+
+def normalize(v: Operand) -> Node:
+    return operation("normalize", v)
+
+
+def dot(a: Operand, b: Operand) -> Node:
+    return operation("dot", a, b)
+
+
+def children(node: Node) -> tuple[Node, ...]:
+    if isinstance(node, Operation):
+        return node.arguments
+    if isinstance(node, Component):
+        return (node.of,)
+    if isinstance(node, TextureSample):
+        return (node.at,)
+    return ()
+
+
+def in_order(outputs: Iterable[Node]) -> Iterator[Node]:
+    """Each distinct node that the outputs reach, once, after everything it needs."""
+    done: set[Node] = set()
+    for output in outputs:
+        waiting: list[tuple[Node, bool]] = [(output, False)]
+        while waiting:
+            node, ready = waiting.pop()
+            if node in done:
+                continue
+            if ready:
+                done.add(node)
+                yield node
+            else:
+                waiting.append((node, True))
+                waiting += [(child, False) for child in reversed(children(node))]

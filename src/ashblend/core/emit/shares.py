@@ -1,0 +1,39 @@
+"""Who wins where: weights and shares of every layer, by the reference back end."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ashblend.core.arrays import F32, F64
+from ashblend.core.blend.compile import BlendTree
+from ashblend.core.emit.numpy_reference import evaluate, parameter_values
+from ashblend.core.materials.packing import PackName
+
+
+@dataclass(frozen=True)
+class LayerShares:
+    """weights, shares: (places, layers), in the order of BlendTree.layers; shares of a place sum to one."""
+
+    weights: F64
+    shares: F64
+
+
+def layer_shares(
+    tree: BlendTree,
+    document: Any,
+    inputs: Mapping[str, F64],
+    textures: Mapping[PackName, Sequence[F32]],
+    metres_per_uv: float,
+) -> LayerShares:
+    """Evaluate every layer's weight and share at the given places."""
+    outputs = {f"weight{i}": node for i, node in enumerate(tree.weights)}
+    outputs |= {f"share{i}": node for i, node in enumerate(tree.shares)}
+    parameters = parameter_values(outputs, document, {"metres_per_uv": metres_per_uv})
+    values = evaluate(outputs, inputs, parameters, textures)
+    count = len(tree.weights)
+    return LayerShares(
+        np.concatenate([values[f"weight{i}"] for i in range(count)], axis=1),
+        np.concatenate([values[f"share{i}"] for i in range(count)], axis=1),
+    )

@@ -1,0 +1,21 @@
+"""How a format says no."""
+
+from dataclasses import dataclass
+
+
+class FormatError(ValueError):
+    """problem: what is wrong with the file. remedy: what the artist can do about it."""
+
+    def __init__(self, problem: str, remedy: str) -> None:
+        super().__init__(f"{problem} {remedy}")
+        self.problem = problem
+        self.remedy = remedy
+
+
+@dataclass(frozen=True)
+class Limits:
+    """How large a file may be."""
+
+    file_bytes: int = 512 * 1024 * 1024
+    vertices: int = 8_000_000
+    triangles: int = 16_000_000

@@ -1,0 +1,90 @@
+"""What an imported mesh brings with it: facts, channel sets, and what the artist should be told."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ashblend.core.channels import (
+    CHANNEL_LETTERS,
+    Channel,
+    ChannelDocument,
+    ChannelSetDocument,
+    channel_of_values,
+    empty_channel,
+)
+from ashblend.core.sites.mesh import ColourSet, Mesh
+from ashblend.core.sites.mesh_vertices import MeshVertices
+
+MOST_SETS = 4
+
+
+@dataclass(frozen=True)
+class ImportedSet:
+    """all_white: every value is one, which hides every lower layer."""
+
+    document: ChannelSetDocument
+    channels: tuple[Channel, ...]
+    all_white: bool
+
+
+@dataclass(frozen=True)
+class Intake:
+    facts: dict[str, Any]
+    sets: tuple[ImportedSet, ...]
+
+
+def _from_colours(colours: ColourSet, sites: int) -> ImportedSet:
+    width = colours.values.shape[1]
+    channels = [channel_of_values(colours.values[:, c]) for c in range(width)]
+    channels += [empty_channel(sites) for _ in range(4 - width)]
+    names = [ChannelDocument(name=f"Channel {letter}") for letter in CHANNEL_LETTERS]
+    return ImportedSet(
+        ChannelSetDocument(name=colours.name[:60], channels=tuple(names)),
+        tuple(channels),
+        bool((colours.values >= 1).all()),
+    )
+
+
+def _empty_set(sites: int) -> ImportedSet:
+    names = [ChannelDocument(name=f"Channel {letter}") for letter in CHANNEL_LETTERS]
+    return ImportedSet(
+        ChannelSetDocument(name="Masks", channels=tuple(names)),
+        tuple(empty_channel(sites) for _ in CHANNEL_LETTERS),
+        False,
+    )
+
+
+def _spacing(mesh: Mesh) -> tuple[float, float]:
+    """Median and longest edge of the triangles, metres."""
+    p, t = mesh.positions.astype(np.float64), mesh.triangles
+    edges = np.concatenate([np.linalg.norm(p[t[:, i]] - p[t[:, (i + 1) % 3]], axis=1) for i in range(3)])
+    return float(np.median(edges)), float(edges.max())
+
+
+def take_in(mesh: Mesh, sites: MeshVertices) -> Intake:
+    """Existing colours become channel values; a mesh without any gets one empty set."""
+    sets = [_from_colours(c, sites.count) for c in mesh.colours[:MOST_SETS]]
+    notes = list(mesh.notes)
+    if len(mesh.colours) > MOST_SETS:
+        notes.append(f"{len(mesh.colours) - MOST_SETS} of {len(mesh.colours)} colour sets were left out.")
+    for entry in sets:
+        if entry.all_white:
+            notes.append(f"{entry.document.name} is all white: every layer would show at full.")
+    median, longest = _spacing(mesh)
+    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
+    facts = {
+        "vertices": mesh.vertex_count,
+        "points": sites.weld.point_count,
+        "triangles": int(mesh.triangles.shape[0]),
+        "area": float(sites.areas.sum(dtype=np.float64)),
+        "size": (high - low).astype(float).tolist(),
+        "low": low.astype(float).tolist(),
+        "spacing_median": median,
+        "spacing_longest": longest,
+        "uv_sets": len(mesh.uvs),
+        "colour_sets": len(mesh.colours),
+        "groups": [{"name": g.name, "triangles": g.count} for g in mesh.groups],
+        "notes": notes,
+    }
+    return Intake(facts, tuple(sets) or (_empty_set(sites.count),))

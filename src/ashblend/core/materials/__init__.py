@@ -1,0 +1,17 @@
+"""Materials: sets of tiling maps, and how they are packed for the shader."""
+
+from ashblend.core.materials.packing import PACKS, Pack, pack_texture_set, packed_size
+from ashblend.core.materials.picture import material_picture
+from ashblend.core.materials.texture_set import MAP_ROLES, TextureSet, normal_from_height, texture_set
+
+__all__ = [
+    "MAP_ROLES",
+    "PACKS",
+    "Pack",
+    "TextureSet",
+    "material_picture",
+    "normal_from_height",
+    "pack_texture_set",
+    "packed_size",
+    "texture_set",
+]

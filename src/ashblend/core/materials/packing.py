@@ -1,0 +1,73 @@
+"""Packing a material into as few texture samples as possible.
+
+Eight numbers are needed at a place: albedo (3), height, normal (2; the third follows from its
+length), roughness, occlusion. A sample gives four, so two samples are the least, and two are used:
+
+    surface   R G B  albedo, sRGB    A  height           uploaded as SRGB8_ALPHA8: the hardware
+                                                         decodes RGB before filtering, A is linear
+    detail    R G    normal x, y     B  roughness   A  occlusion        uploaded as RGBA8
+
+A layer mapped by UV therefore costs 2 samples a pixel, a triplanar one 6 (each plane once).
+Eight bits hold a height to 1/255, which moves an interlocked border by less than a texel.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ashblend.core.arrays import F32, U8
+from ashblend.core.materials.texture_set import TextureSet, decode_srgb
+
+PackName = Literal["surface", "detail"]
+LARGEST = 2048
+
+
+@dataclass(frozen=True)
+class Pack:
+    """name; srgb: whether the first three components are decoded when sampled."""
+
+    name: PackName
+    srgb: bool
+
+    def decoded(self, texels: U8) -> F32:
+        """What a sampler returns at texel centres: (r, c, 4) float32."""
+        out = texels.astype(np.float32) / np.float32(255)
+        if self.srgb:
+            out[..., :3] = decode_srgb(texels[..., :3])
+        return out
+
+
+PACKS: dict[PackName, Pack] = {"surface": Pack("surface", True), "detail": Pack("detail", False)}
+
+
+def packed_size(textures: TextureSet, most: int = 1024) -> int:
+    """Edge of the square, power-of-two array layer that fits the set, at most `most` texels."""
+    return min(most, 1 << max(2, (max(textures.size) - 1).bit_length()))
+
+
+def _square(image: U8, size: int) -> U8:
+    import cv2
+
+    if image.shape[:2] == (size, size):
+        return image
+    if image.shape[0] >= size and image.shape[1] >= size:
+        return np.asarray(cv2.resize(image, (size, size), interpolation=cv2.INTER_AREA))
+    # Enlarging must wrap, or the tile's edge would show as a seam.
+    margin = 4
+    wrapped = np.pad(image, ((margin, margin), (margin, margin), (0, 0)), mode="wrap")
+    rows, cols = image.shape[:2]
+    x = (np.arange(size) + 0.5) * cols / size - 0.5 + margin
+    y = (np.arange(size) + 0.5) * rows / size - 0.5 + margin
+    map_x, map_y = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
+    return np.asarray(cv2.remap(wrapped, map_x, map_y, cv2.INTER_LINEAR))
+
+
+def pack_texture_set(textures: TextureSet, size: int) -> dict[PackName, U8]:
+    """Both packs, each (size, size, 4) uint8."""
+    height = (textures.height.astype(np.float32) / 257).round().astype(np.uint8)
+    surface = np.concatenate([textures.albedo, height[..., None]], axis=2)
+    detail = np.stack(
+        [textures.normal[..., 0], textures.normal[..., 1], textures.roughness, textures.occlusion], axis=2
+    )
+    return {"surface": _square(surface, size), "detail": _square(detail, size)}

@@ -1,0 +1,18 @@
+"""Tiling materials, made from a seed. Each generator returns maps by role, ready to encode."""
+
+from collections.abc import Callable
+
+from ashblend.core.materials import TextureSet
+from ashblend.demo.materials.barnacle_crust import barnacle_crust
+from ashblend.demo.materials.granite_setts import granite_setts
+from ashblend.demo.materials.lime_mortar import lime_mortar
+from ashblend.demo.materials.wrack import wrack
+
+Generator = Callable[[int, int], TextureSet]
+
+MATERIALS: dict[str, Generator] = {
+    "Granite setts": granite_setts,
+    "Lime mortar": lime_mortar,
+    "Barnacle crust": barnacle_crust,
+    "Wrack": wrack,
+}

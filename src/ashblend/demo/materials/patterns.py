@@ -1,0 +1,98 @@
+"""Patterns that tile: everything here wraps around at the edges by construction."""
+
+import numpy as np
+
+from ashblend.core.arrays import F64, U8, U16
+from ashblend.core.materials import TextureSet, normal_from_height
+
+
+def spectral_noise(seed: int, size: int, slope: float, shortest: float = 2.0, longest: float = 1e9) -> F64:
+    """Gaussian noise (size, size) whose amplitude falls with frequency^slope, mean 0, deviation 1.
+
+    Made in the frequency domain, so it is periodic. shortest, longest: wavelengths kept, texels.
+    """
+    white = np.fft.rfft2(np.random.default_rng(seed).standard_normal((size, size)))
+    fy = np.fft.fftfreq(size)[:, None]
+    fx = np.fft.rfftfreq(size)[None, :]
+    f = np.hypot(fx, fy)
+    f[0, 0] = 1
+    gain = f**-slope * (f <= 1 / shortest) * (f >= 1 / longest)
+    gain[0, 0] = 0
+    noise = np.fft.irfft2(white * gain, s=(size, size))
+    return np.asarray((noise - noise.mean()) / (noise.std() or 1))
+
+
+def blurred(image: F64, radius: float) -> F64:
+    """Gaussian blur with wrap-around; radius is the deviation in texels."""
+    size_y, size_x = image.shape
+    f2 = np.fft.fftfreq(size_y)[:, None] ** 2 + np.fft.rfftfreq(size_x)[None, :] ** 2
+    return np.asarray(
+        np.fft.irfft2(np.fft.rfft2(image) * np.exp(-2 * (np.pi * radius) ** 2 * f2), s=image.shape)
+    )
+
+
+def smoothstep(low: float, high: float, x: F64) -> F64:
+    t = np.clip((x - low) / (high - low), 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+def unit_range(x: F64) -> F64:
+    return (x - x.min()) / (x.max() - x.min())
+
+
+class Cells:
+    """One jittered point in each cell of a grid; for every texel the nearest of them.
+
+    near: distance in cell widths to the nearest point. angle: direction from it. ident: number of
+    its cell. second: distance to the second nearest.
+    """
+
+    def __init__(self, seed: int, size: int, cells: int, jitter: float = 0.85) -> None:
+        random = np.random.default_rng(seed)
+        points = 0.5 + jitter * (random.random((cells, cells, 2)) - 0.5)
+        axis = (np.arange(size) + 0.5) * cells / size
+        y, x = np.meshgrid(axis, axis, indexing="ij")
+        cy, cx = np.floor(y).astype(int), np.floor(x).astype(int)
+        self.near = np.full((size, size), np.inf)
+        self.second = np.full((size, size), np.inf)
+        self.angle = np.zeros((size, size))
+        self.ident = np.zeros((size, size), int)
+        for dy in (-1, 0, 1):
+            for dx in (-1, 0, 1):
+                gy, gx = (cy + dy) % cells, (cx + dx) % cells
+                oy = cy + dy + points[gy, gx, 0] - y
+                ox = cx + dx + points[gy, gx, 1] - x
+                distance = np.hypot(ox, oy)
+                closer = distance < self.near
+                self.second = np.where(closer, self.near, np.minimum(self.second, distance))
+                self.near = np.where(closer, distance, self.near)
+                self.angle = np.where(closer, np.arctan2(-oy, -ox), self.angle)
+                self.ident = np.where(closer, gy * cells + gx, self.ident)
+
+
+def srgb(*bytes_: int) -> F64:
+    """A colour given as sRGB bytes, kept as sRGB 0..1: the generators mix in display space."""
+    return np.array(bytes_, np.float64) / 255
+
+
+def mixed(a: F64, b: F64, t: F64) -> F64:
+    """Colours a and b, (3,) or (..., 3), mixed by t (...)."""
+    return a + (b - a) * t[..., None]
+
+
+def finished(colour: F64, height: F64, roughness: F64, relief: float, cavity: float) -> TextureSet:
+    """Maps from a colour (r, c, 3) in sRGB 0..1, a height and a roughness (r, c) in 0..1.
+
+    relief: see normal_from_height. cavity: how dark low places become in the occlusion map.
+    """
+    steps: U16 = np.rint(np.clip(height, 0, 1) * 65535).astype(np.uint16)
+    hollow = np.clip(blurred(height, height.shape[0] / 90) - height, 0, None)
+    wide = np.clip(blurred(height, height.shape[0] / 28) - height, 0, None)
+    occlusion = np.clip(1 - cavity * (hollow * 1.4 + wide), 0.15, 1)
+
+    def byte(x: F64) -> U8:
+        return np.rint(np.clip(x, 0, 1) * 255).astype(np.uint8)
+
+    return TextureSet(
+        byte(colour), steps, normal_from_height(steps, relief), byte(roughness), byte(occlusion)
+    )

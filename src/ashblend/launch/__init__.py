@@ -1,0 +1,1 @@
+"""Starting things: the private database, the server, the sample, the benchmarks."""

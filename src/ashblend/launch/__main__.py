@@ -1,0 +1,7 @@
+"""python -m ashblend.launch"""
+
+import sys
+
+from ashblend.launch.command import main
+
+sys.exit(main())

@@ -1,0 +1,132 @@
+"""The commands behind ./ash. The shell script has installed everything by the time this runs."""
+
+import argparse
+import os
+import socket
+import sys
+import threading
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ashblend.launch.postgres import NoPostgres, ensure_database, free_port, place_for_data, running_cluster
+
+ROOT = Path(__file__).parents[3]
+PREFERRED_PORT = 8321
+
+
+def _port(wanted: int | None) -> int:
+    """The wanted port, else the preferred one, else any that is free."""
+    if wanted is not None:
+        return wanted
+    with socket.socket() as probe:
+        # The same option as the server uses, so that a socket in TIME_WAIT does not count as taken.
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", PREFERRED_PORT))
+        except OSError:
+            return free_port()
+    return PREFERRED_PORT
+
+
+def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
+    began = time.monotonic()
+    # Two threads may call compiled kernels at once; numba's default layer would abort.
+    os.environ.setdefault("NUMBA_THREADING_LAYER", "omp")
+    wanted = Path(arguments.data).resolve()
+    data = place_for_data(wanted)
+    if data != wanted:
+        print(f"PostgreSQL's user cannot enter {wanted.parent}; the data is in {data}.", flush=True)
+    with running_cluster(data) as server:
+        url = ensure_database(server, "ashblend")
+        if sample:
+            _build_sample(url)
+        _run(url, _port(arguments.port), began)
+
+
+def _build_sample(url: str) -> None:
+    from ashblend.demo.skerry_station import build_skerry_station
+    from ashblend.store.database import connect, migrate, sessions
+
+    engine = connect(url)
+    migrate(engine)
+    with sessions(engine).begin() as session:
+        if build_skerry_station(session) is not None:
+            print("Built the sample project Skerry Station.", flush=True)
+    engine.dispose()
+
+
+def _run(url: str, port: int, began: float) -> None:
+    import uvicorn
+
+    from ashblend.server.app import create_app
+    from ashblend.server.settings import Settings
+
+    class Announcing(uvicorn.Server):
+        async def startup(self, sockets: list[Any] | None = None) -> None:
+            await super().startup(sockets)
+            if self.started:
+                seconds = time.monotonic() - began
+                print(
+                    f"Ash Blend is at http://127.0.0.1:{port}  (started in {seconds:.1f} s; Ctrl-C stops it)",
+                    flush=True,
+                )
+
+    config = uvicorn.Config(
+        create_app(Settings(database_url=url)),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        ws="websockets-sansio",
+        ws_per_message_deflate=False,
+        timeout_graceful_shutdown=5,
+    )
+    threading.Thread(target=_warm_kernels, daemon=True).start()
+    Announcing(config).run()
+
+
+def _warm_kernels() -> None:
+    """Load the compiled kernels now, so that the first stroke does not wait for them."""
+    import numpy as np
+
+    from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
+    from ashblend.core.channels import empty_channel
+    from ashblend.core.sites import Mesh, mesh_vertices
+
+    corners = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1]], np.float32)
+    sites = mesh_vertices(Mesh(corners, np.array([[0, 2, 1]], np.uint32)))
+    room = StrokeRoom(sites)
+    for reach in (Reach(sites), Skin(sites)):
+        stroke = Stroke(sites, room, reach, empty_channel(3), 0, Brush(radius=2))
+        stroke.extend([PointerSample(position=(0, 0, 0), normal=(0, 1, 0))])
+        stroke.finish()
+
+
+def _bench(arguments: argparse.Namespace) -> None:
+    from ashblend.launch.bench import bench
+
+    bench(arguments.vertices)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="ash")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, about in (("demo", "serve with the sample project"), ("serve", "serve without sample data")):
+        command = commands.add_parser(name, help=about)
+        command.add_argument("--port", type=int, help=f"default {PREFERRED_PORT}, or any that is free")
+        command.add_argument("--data", default=str(ROOT / ".ash" / "postgres"), help="folder of the database")
+    command = commands.add_parser("bench", help="measure what is promised to be fast")
+    command.add_argument("--vertices", type=int, default=1_000_000)
+    parsed = parser.parse_args(arguments)
+    try:
+        if parsed.command == "bench":
+            _bench(parsed)
+        else:
+            _serve(parsed, sample=parsed.command == "demo")
+    except NoPostgres as error:
+        print(error, file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 0
+    return 0

@@ -1,0 +1,1 @@
+"""HTTP and sockets over the core and the store."""

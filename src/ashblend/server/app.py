@@ -1,0 +1,89 @@
+"""The application: routes, the painting socket, the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI, HTTPException
+from fastapi.routing import APIRoute
+from pydantic.json_schema import models_json_schema
+from starlette.responses import FileResponse, Response
+from starlette.staticfiles import StaticFiles
+
+from ashblend.server.failures import FAILURES, add_failures
+from ashblend.server.guard import Guard
+from ashblend.server.live import socket
+from ashblend.server.live.messages import MESSAGES
+from ashblend.server.live.room import Rooms
+from ashblend.server.routes import documents, export, materials, projects, surfaces
+from ashblend.server.settings import Settings
+from ashblend.store.database import connect, migrate, sessions
+
+
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    engine = connect(app.state.settings.database_url)
+    migrate(engine)
+    app.state.sessions = sessions(engine)
+    app.state.rooms = Rooms(app.state.sessions)
+    yield
+    await app.state.rooms.close()
+    engine.dispose()
+
+
+def _operation_name(route: APIRoute) -> str:
+    return route.name
+
+
+class _AshBlend(FastAPI):
+    """Its OpenAPI also describes the socket's messages, which OpenAPI has no place for."""
+
+    def openapi(self) -> dict[str, Any]:
+        schema = super().openapi()
+        _, definitions = models_json_schema(
+            [(message, "serialization") for message in MESSAGES],
+            ref_template="#/components/schemas/{model}",
+        )
+        for name, entry in definitions["$defs"].items():
+            schema["components"]["schemas"].setdefault(name, entry)
+        return schema
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The whole server. Migrates the database when it starts."""
+    app = _AshBlend(
+        title="Ash Blend",
+        version="0.1.0",
+        lifespan=_lifespan,
+        generate_unique_id_function=_operation_name,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses=FAILURES,
+    )
+    app.state.settings = settings
+    app.add_middleware(Guard, origins=settings.origins)
+    add_failures(app)
+    for part in (projects, materials, surfaces, documents, export):
+        app.include_router(part.router)
+    app.include_router(socket.router)
+    _add_pages(app, settings)
+    return app
+
+
+def _add_pages(app: FastAPI, settings: Settings) -> None:
+    if (settings.web / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=settings.web / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        """Every page is the one page; it looks at the address itself."""
+        if path.startswith("api/"):
+            raise HTTPException(404, "There is no such address.")
+        index = settings.web / "index.html"
+        if not index.is_file():
+            raise HTTPException(503, "The front end is not built. Run ./ash serve, which builds it.")
+        icon = settings.web / "icon.svg"
+        if path == "icon.svg" and icon.is_file():
+            return FileResponse(icon)
+        return FileResponse(index, headers={"cache-control": "no-cache"})

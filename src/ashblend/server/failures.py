@@ -1,0 +1,61 @@
+"""Errors of the core and the store as answers that say what was wrong and what to do."""
+
+from fastapi import FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import OperationalError
+
+from ashblend.core.formats import FormatError
+from ashblend.store.errors import Missing, StaleRevision
+
+
+class Failure(BaseModel):
+    """problem: what was wrong. remedy: what to do. kept: the revision kept, for stale writes."""
+
+    problem: str
+    remedy: str
+    kept: int | None = None
+
+
+def _answer(status: int, problem: str, remedy: str, kept: int | None = None) -> JSONResponse:
+    return JSONResponse(Failure(problem=problem, remedy=remedy, kept=kept).model_dump(), status)
+
+
+def add_failures(app: FastAPI) -> None:
+    """Register a handler for each kind of error."""
+
+    @app.exception_handler(FormatError)
+    async def format_error(_: Request, error: FormatError) -> JSONResponse:
+        return _answer(422, error.problem, error.remedy)
+
+    @app.exception_handler(Missing)
+    async def missing(_: Request, error: Missing) -> JSONResponse:
+        return _answer(404, str(error), "It may have been deleted in another window; go back and look again.")
+
+    @app.exception_handler(StaleRevision)
+    async def stale(_: Request, error: StaleRevision) -> JSONResponse:
+        return _answer(
+            409, str(error), "The newer version is being loaded; make your change again.", error.kept
+        )
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = " → ".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+        return _answer(422, f"{where or 'The request'}: {first['msg']}.", "Correct the value and try again.")
+
+    @app.exception_handler(HTTPException)
+    async def refused(_: Request, error: HTTPException) -> JSONResponse:
+        return _answer(
+            error.status_code, str(error.detail), "Check the address or go back to the start page."
+        )
+
+    @app.exception_handler(OperationalError)
+    async def database_gone(_: Request, error: OperationalError) -> JSONResponse:
+        return _answer(
+            503, "The database does not answer.", "Nothing was changed. Restart Ash Blend if this stays."
+        )
+
+
+FAILURES: dict[int | str, dict[str, object]] = {status: {"model": Failure} for status in (404, 409, 413, 422)}

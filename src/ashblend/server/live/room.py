@@ -1,0 +1,150 @@
+"""The windows on a surface, and the one thread that works on it."""
+
+import asyncio
+from collections import OrderedDict
+from collections.abc import AsyncIterator, Callable
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import asynccontextmanager
+from typing import ParamSpec, TypeVar
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from ashblend.server.live.surface import LiveSurface
+from ashblend.store.database import Sessions
+
+P = ParamSpec("P")
+R = TypeVar("R")
+
+QUEUE = 1024
+IDLE_ROOMS = 2
+STATISTICS_PAUSE = 0.25
+
+
+class Window:
+    """One connected page: what is waiting to be sent to it."""
+
+    def __init__(self) -> None:
+        self.outgoing: asyncio.Queue[str | bytes | None] = asyncio.Queue(QUEUE)
+
+    def send(self, message: BaseModel | bytes) -> None:
+        """Queue a message. A window that has fallen far behind is cut off; it will load everything anew."""
+        text = message if isinstance(message, bytes) else message.model_dump_json()
+        try:
+            self.outgoing.put_nowait(text)
+        except asyncio.QueueFull:
+            while not self.outgoing.empty():
+                self.outgoing.get_nowait()
+            self.outgoing.put_nowait(None)
+
+
+class Room:
+    """A loaded surface with its windows."""
+
+    def __init__(self, surface: LiveSurface, worker: ThreadPoolExecutor) -> None:
+        self.surface = surface
+        self.windows: set[Window] = set()
+        self.users = 0
+        self._worker = worker
+        self._statistics: asyncio.Task[None] | None = None
+
+    async def call(self, act: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
+        """Run an act on the surface's thread."""
+        loop = asyncio.get_running_loop()
+        return await loop.run_in_executor(self._worker, lambda: act(*args, **kwargs))
+
+    def tell(self, *messages: BaseModel | bytes) -> None:
+        """Send to every window."""
+        for window in self.windows:
+            for message in messages:
+                window.send(message)
+
+    def refresh_statistics(self) -> None:
+        """Work out statistics soon; many changes in a row are answered once."""
+        if self._statistics is None or self._statistics.done():
+            self._statistics = asyncio.create_task(self._tell_statistics())
+
+    async def _tell_statistics(self) -> None:
+        await asyncio.sleep(STATISTICS_PAUSE)
+        # From here on a further change needs a further run.
+        self._statistics = None
+        self.tell(await self.call(self.surface.statistics))
+
+    async def join(self, window: Window) -> None:
+        """Add a window and queue everything it needs, with no change slipping in between."""
+
+        def collect() -> list[BaseModel | bytes]:
+            return [self.surface.hello(), *self.surface.full_frames()]
+
+        # Changes made while this runs queue behind it on the surface's thread; the window is
+        # added before any of their frames can be sent, because both continue on this loop in order.
+        for message in await self.call(collect):
+            window.send(message)
+        self.windows.add(window)
+        self.refresh_statistics()
+
+    async def close(self) -> None:
+        if self._statistics is not None:
+            self._statistics.cancel()
+        await self.call(self.surface.checkpoint)
+        self._worker.shutdown()
+
+
+class Rooms:
+    """All open surfaces. Those without users are kept for a while, so that a reload is quick."""
+
+    def __init__(self, sessions: Sessions) -> None:
+        self._sessions = sessions
+        self._rooms: OrderedDict[UUID, Room] = OrderedDict()
+        self._opening = asyncio.Lock()
+
+    @asynccontextmanager
+    async def enter(self, ident: UUID) -> AsyncIterator[Room]:
+        """Use a surface's room, loading it when it is not open. Raises Missing, FormatError."""
+        async with self._opening:
+            room = self._rooms.get(ident)
+            if room is None:
+                worker = ThreadPoolExecutor(1, thread_name_prefix=f"surface-{ident}")
+                loop = asyncio.get_running_loop()
+                try:
+                    surface = await loop.run_in_executor(worker, LiveSurface, self._sessions, ident)
+                except BaseException:
+                    worker.shutdown(wait=False)
+                    raise
+                room = self._rooms[ident] = Room(surface, worker)
+            room.users += 1
+            self._rooms.move_to_end(ident)
+        try:
+            yield room
+        finally:
+            room.users -= 1
+            await self._drop_idle()
+
+    async def _drop_idle(self) -> None:
+        async with self._opening:
+            idle = [ident for ident, room in self._rooms.items() if room.users == 0]
+            for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
+                await self._rooms.pop(ident).close()
+
+    def blends_changed(self) -> None:
+        """A material changed: every open surface compiles its blend anew when next asked."""
+        for room in self._rooms.values():
+            room.surface.blend_changed()
+            room.refresh_statistics()
+
+    async def forget(self, ident: UUID) -> None:
+        """Drop a deleted surface without writing to it; its windows are cut off."""
+        async with self._opening:
+            room = self._rooms.pop(ident, None)
+        if room is not None:
+            for window in room.windows:
+                window.outgoing.put_nowait(None)
+
+    async def close(self) -> None:
+        for room in self._rooms.values():
+            for window in room.windows:
+                window.outgoing.put_nowait(None)
+        async with self._opening:
+            for room in self._rooms.values():
+                await room.close()
+            self._rooms.clear()

@@ -1,0 +1,164 @@
+"""The painting socket of a surface."""
+
+import asyncio
+from collections.abc import Awaitable, Callable
+from uuid import UUID
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import SQLAlchemyError
+
+from ashblend.core.formats import FormatError
+from ashblend.server.live.messages import (
+    FROM_WINDOW,
+    AbandonStroke,
+    BeginStroke,
+    EndStroke,
+    ExtendStroke,
+    Fill,
+    FromWindow,
+    Probe,
+    Ready,
+    Redo,
+    Refused,
+    Saved,
+    StartEmpty,
+    Undo,
+)
+from ashblend.server.live.room import Room, Rooms, Window
+from ashblend.server.live.surface import Refusal
+from ashblend.store.errors import Missing, NothingToUndo
+
+router = APIRouter()
+
+MOST_TEXT = 1_000_000
+GONE = 4404
+
+
+class _Painter:
+    """Answers one window's messages."""
+
+    def __init__(self, room: Room, window: Window) -> None:
+        self._room = room
+        self._window = window
+        self._surface = room.surface
+
+    async def handle(self, text: str) -> None:
+        """Act on one message; whatever goes wrong is told to the window."""
+        stroke: str | None = None
+        try:
+            message = FROM_WINDOW.validate_json(text)
+            stroke = getattr(message, "stroke", None)
+            await self._act(message)
+        except Refusal as refusal:
+            self._refuse(refusal.problem, refusal.remedy, stroke)
+        except NothingToUndo as nothing:
+            self._refuse(str(nothing), "", stroke)
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"])
+            self._refuse(f"{where}: {first['msg']}", "This page may be out of date; load it again.", stroke)
+        except SQLAlchemyError:
+            self._refuse(
+                "The database did not take it; nothing was changed.",
+                "Try again. If this stays, restart Ash Blend.",
+                stroke,
+            )
+            # What the screens show may be ahead of what is kept.
+            self._room.tell(*await self._room.call(self._surface.full_frames))
+
+    def _refuse(self, problem: str, remedy: str, stroke: str | None) -> None:
+        self._window.send(Refused(problem=problem, remedy=remedy, stroke=stroke))
+
+    async def _act(self, message: FromWindow) -> None:
+        call, surface, me = self._room.call, self._surface, self._window
+        if isinstance(message, ExtendStroke):
+            frame = await call(surface.extend, me, message.stroke, message.samples)
+            if frame is not None:
+                self._room.tell(frame)
+        elif isinstance(message, BeginStroke):
+            await call(surface.begin, me, message.stroke, message.on, message.brush)
+        elif isinstance(message, EndStroke):
+            self._saved(await call(surface.end, me, message.stroke))
+        elif isinstance(message, AbandonStroke):
+            frame = await call(surface.abandon, me)
+            if frame is not None:
+                self._room.tell(frame)
+        elif isinstance(message, Probe):
+            self._window.send(await call(surface.probe, message))
+        else:
+            await self._whole(message)
+
+    async def _whole(self, message: Fill | StartEmpty | Undo | Redo) -> None:
+        surface = self._surface
+        acts: dict[type[BaseModel], Callable[[], Awaitable[tuple[list[bytes], Saved]]]] = {
+            Fill: lambda: self._room.call(surface.fill, message),  # type: ignore[arg-type]
+            StartEmpty: lambda: self._room.call(surface.start_empty, message.channel_set),  # type: ignore[union-attr]
+            Undo: lambda: self._room.call(surface.undo),
+            Redo: lambda: self._room.call(surface.redo),
+        }
+        frames, saved = await acts[type(message)]()
+        self._room.tell(*frames)
+        self._saved(saved)
+
+    def _saved(self, saved: Saved) -> None:
+        self._room.tell(saved)
+        self._room.refresh_statistics()
+
+    async def leave(self) -> None:
+        """Keep what an unfinished stroke has painted: the artist saw it."""
+        stroke = self._surface.stroke_of(self._window)
+        if stroke is not None:
+            await self.handle(EndStroke(stroke=stroke).model_dump_json())
+
+
+async def _send_all(socket: WebSocket, window: Window) -> None:
+    while True:
+        message = await window.outgoing.get()
+        if message is None:
+            await socket.close(1013, "Load again.")
+            return
+        if isinstance(message, bytes):
+            await socket.send_bytes(message)
+        else:
+            await socket.send_text(message)
+
+
+async def _receive_all(socket: WebSocket, painter: _Painter) -> None:
+    while True:
+        text = await socket.receive_text()
+        if len(text) > MOST_TEXT:
+            await socket.close(1009, "Too long a message.")
+            return
+        await painter.handle(text)
+
+
+@router.websocket("/api/surfaces/{ident}/live")
+async def live(socket: WebSocket, ident: UUID) -> None:
+    """Full frames first, then every change as it happens; takes strokes and other acts."""
+    rooms: Rooms = socket.app.state.rooms
+    await socket.accept()
+    try:
+        async with rooms.enter(ident) as room:
+            window = Window()
+            await room.join(window)
+            window.send(Ready())
+            painter = _Painter(room, window)
+            tasks = [
+                asyncio.create_task(_send_all(socket, window)),
+                asyncio.create_task(_receive_all(socket, painter)),
+            ]
+            try:
+                done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
+                for task in done:
+                    error = task.exception()
+                    if error is not None and not isinstance(error, (WebSocketDisconnect, RuntimeError)):
+                        raise error
+            finally:
+                for task in tasks:
+                    task.cancel()
+                await asyncio.gather(*tasks, return_exceptions=True)
+                room.windows.discard(window)
+                await painter.leave()
+    except (Missing, FormatError) as error:
+        await socket.close(GONE, str(error)[:120])

@@ -1,0 +1,79 @@
+"""Projects."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, StringConstraints
+
+from ashblend.server.routes.materials import MaterialView, material_view
+from ashblend.server.routes.parts import DatabaseSession, Json, OpenRooms
+from ashblend.store import projects as store
+
+router = APIRouter(prefix="/api/projects", tags=["projects"])
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+
+
+class NewProject(BaseModel):
+    name: Name
+
+
+class ProjectSummary(BaseModel):
+    id: UUID
+    name: str
+    surfaces: int
+
+
+class SurfaceSummary(BaseModel):
+    id: UUID
+    name: str
+    facts: Json
+
+
+class ProjectView(BaseModel):
+    id: UUID
+    name: str
+    surfaces: list[SurfaceSummary]
+    materials: list[MaterialView]
+
+
+@router.get("")
+def list_projects(session: DatabaseSession) -> list[ProjectSummary]:
+    return [
+        ProjectSummary(id=project.id, name=project.name, surfaces=count)
+        for project, count in store.list_projects(session)
+    ]
+
+
+@router.post("", status_code=201)
+def create_project(new: NewProject, session: DatabaseSession) -> ProjectSummary:
+    project = store.create_project(session, new.name)
+    return ProjectSummary(id=project.id, name=project.name, surfaces=0)
+
+
+@router.get("/{ident}")
+def get_project(ident: UUID, session: DatabaseSession) -> ProjectView:
+    project = store.get_project(session, ident)
+    return ProjectView(
+        id=project.id,
+        name=project.name,
+        surfaces=[
+            SurfaceSummary(id=s.id, name=s.name, facts=s.facts) for s in store.surfaces_of(session, ident)
+        ],
+        materials=[material_view(m) for m in store.materials_of(session, ident)],
+    )
+
+
+@router.patch("/{ident}")
+def rename_project(ident: UUID, new: NewProject, session: DatabaseSession) -> ProjectSummary:
+    project = store.get_project(session, ident)
+    project.name = new.name
+    return ProjectSummary(id=project.id, name=project.name, surfaces=len(store.surfaces_of(session, ident)))
+
+
+@router.delete("/{ident}", status_code=204)
+async def delete_project(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> None:
+    for surface in store.surfaces_of(session, ident):
+        await rooms.forget(surface.id)
+    session.delete(store.get_project(session, ident))

@@ -1,0 +1,1 @@
+"""Keeping everything in PostgreSQL: documents with revisions, arrays as tiles, strokes as a journal."""

@@ -1,0 +1,129 @@
+"""The tables."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, MetaData, String, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map = {  # noqa: RUF012 - SQLAlchemy reads it from the class
+        dict[str, Any]: JSONB,
+        datetime: DateTime(timezone=True),
+        bytes: LargeBinary,
+    }
+
+
+def _owner(table: str) -> Mapped[UUID]:
+    return mapped_column(ForeignKey(f"{table}.id", ondelete="CASCADE"), index=True)
+
+
+class Project(Base):
+    __tablename__ = "project"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    name: Mapped[str] = mapped_column(String(60))
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Blob(Base):
+    """Bytes known by their SHA-256. The parts hold them, so that no row is huge."""
+
+    __tablename__ = "blob"
+
+    sha: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size: Mapped[int] = mapped_column(BigInteger)
+
+
+class BlobPart(Base):
+    __tablename__ = "blob_part"
+
+    sha: Mapped[str] = mapped_column(ForeignKey("blob.sha", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes]
+
+
+class Surface(Base):
+    """A painted mesh. source: the imported file. checkpoint: the journal entry that the tiles include."""
+
+    __tablename__ = "surface"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    project_id: Mapped[UUID] = _owner("project")
+    name: Mapped[str] = mapped_column(String(60))
+    file_name: Mapped[str] = mapped_column(String(255))
+    source: Mapped[str] = mapped_column(ForeignKey("blob.sha"), index=True)
+    facts: Mapped[dict[str, Any]]
+    checkpoint: Mapped[int] = mapped_column(BigInteger, default=0)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ChannelSet(Base):
+    __tablename__ = "channel_set"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    surface_id: Mapped[UUID] = _owner("surface")
+    position: Mapped[int]
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=1)
+
+
+class ChannelTile(Base):
+    """A run of one plane of a channel, compressed. plane: "cover" or "paint"."""
+
+    __tablename__ = "channel_tile"
+
+    channel_set_id: Mapped[UUID] = mapped_column(
+        ForeignKey("channel_set.id", ondelete="CASCADE"), primary_key=True
+    )
+    channel: Mapped[int] = mapped_column(primary_key=True)
+    plane: Mapped[str] = mapped_column(String(5), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes]
+
+
+class JournalEntry(Base):
+    """One act on a surface. Append-only: undo and redo are entries that refer to the act."""
+
+    __tablename__ = "journal_entry"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    kind: Mapped[str] = mapped_column(String(12))
+    label: Mapped[str] = mapped_column(String(120))
+    refers_to: Mapped[int | None] = mapped_column(BigInteger)
+    deltas: Mapped[bytes | None]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Material(Base):
+    """document: {"name", "maps": role → blob}. size: edge in texels of the packed maps."""
+
+    __tablename__ = "material"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    project_id: Mapped[UUID] = _owner("project")
+    document: Mapped[dict[str, Any]]
+    size: Mapped[int]
+    revision: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Blend(Base):
+    __tablename__ = "blend"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    surface_id: Mapped[UUID] = _owner("surface")
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=1)
