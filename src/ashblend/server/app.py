@@ -72,8 +72,7 @@ def create_app(settings: Settings) -> FastAPI:
 
 
 def _add_pages(app: FastAPI, settings: Settings) -> None:
-    if (settings.web / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=settings.web / "assets"))
+    app.mount("/assets", StaticFiles(directory=settings.web / "assets", check_dir=False))
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:

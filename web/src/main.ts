@@ -1,0 +1,9 @@
+import "@fontsource-variable/commissioner";
+import "@fontsource-variable/spline-sans-mono";
+import "./app.css";
+
+import { mount } from "svelte";
+
+import App from "./App.svelte";
+
+mount(App, { target: document.getElementById("app")! });

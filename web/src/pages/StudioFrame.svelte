@@ -1,0 +1,110 @@
+<!-- The Studio: what lies on the surface, the picture, what it becomes. -->
+<script lang="ts">
+  import CircleHelp from "@lucide/svelte/icons/circle-help";
+  import Moon from "@lucide/svelte/icons/moon";
+  import Redo from "@lucide/svelte/icons/redo-2";
+  import Sun from "@lucide/svelte/icons/sun";
+  import Undo from "@lucide/svelte/icons/undo-2";
+
+  import BottomLine from "../panels/BottomLine.svelte";
+  import BrushPanel from "../panels/BrushPanel.svelte";
+  import ChannelsPanel from "../panels/ChannelsPanel.svelte";
+  import ExportSheet from "../panels/ExportSheet.svelte";
+  import HelpSheet from "../panels/HelpSheet.svelte";
+  import ImportNotes from "../panels/ImportNotes.svelte";
+  import LayersPanel from "../panels/LayersPanel.svelte";
+  import ViewportPane from "../panels/ViewportPane.svelte";
+  import { actOnKey } from "../state/keys";
+  import { route } from "../state/route.svelte";
+  import type { Studio } from "../state/studio.svelte";
+  import { theme } from "../state/theme.svelte";
+  import { MAIN } from "../ui/button";
+  import IconButton from "../ui/IconButton.svelte";
+  import Tip from "../ui/Tip.svelte";
+  import Mark from "./Mark.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+
+  let exporting = $state(false);
+  let helping = $state(false);
+
+  const facts = $derived(studio.surface.facts as Record<string, number>);
+</script>
+
+<svelte:window
+  onkeydown={(event) => {
+    if (exporting || helping) return;
+    if (event.key === "?") helping = true;
+    else actOnKey(event, studio);
+  }}
+/>
+
+<div class="grid h-full grid-cols-[16rem_minmax(0,1fr)_20rem] grid-rows-[3rem_minmax(0,1fr)_2.75rem]">
+  <header class="bg-panel border-line col-span-3 flex items-center gap-2 border-b pr-3 pl-4">
+    <Tip text="To the projects">
+      {#snippet children(props)}
+        <a
+          {...props}
+          href="/"
+          class="flex items-center gap-2.5 font-semibold"
+          onclick={(e) => {
+            e.preventDefault();
+            route.go("/");
+          }}
+        >
+          <Mark /> Ash Blend
+        </a>
+      {/snippet}
+    </Tip>
+    <span class="text-soft">/</span>
+    <h1 class="max-w-56 truncate font-medium">{studio.name}</h1>
+    <span class="num text-soft ml-2">
+      {facts["vertices"]?.toLocaleString("en")} sites · median {(
+        (facts["spacing_median"] ?? 0) * 100
+      ).toFixed(1)} cm
+    </span>
+    <div class="ml-auto flex items-center gap-1">
+      <IconButton
+        label={studio.history.undo ? `Undo: ${studio.history.undo}` : "Nothing to undo"}
+        key="Ctrl+Z"
+        disabled={studio.history.undo === null}
+        onclick={() => studio.undo()}><Undo size={17} /></IconButton
+      >
+      <IconButton
+        label={studio.history.redo ? `Redo: ${studio.history.redo}` : "Nothing to redo"}
+        key="Ctrl+Shift+Z"
+        disabled={studio.history.redo === null}
+        onclick={() => studio.redo()}><Redo size={17} /></IconButton
+      >
+      <span class="bg-line mx-2 h-5 w-px"></span>
+      <IconButton
+        label={theme.name === "dark" ? "Light interface" : "Dark interface"}
+        onclick={() => theme.flip()}
+      >
+        {#if theme.name === "dark"}<Sun size={17} />{:else}<Moon size={17} />{/if}
+      </IconButton>
+      <IconButton label="Keys and gestures" key="?" onclick={() => (helping = true)}
+        ><CircleHelp size={17} /></IconButton
+      >
+      <button type="button" class="{MAIN} ml-2" onclick={() => (exporting = true)}>Export</button>
+    </div>
+  </header>
+
+  <aside class="bg-panel border-line min-h-0 overflow-y-auto border-r" aria-label="What lies on the surface">
+    <ChannelsPanel {studio} />
+    <BrushPanel {studio} />
+  </aside>
+
+  <main class="relative min-h-0 min-w-0">
+    <ViewportPane {studio} />
+    <ImportNotes {studio} />
+  </main>
+
+  <aside class="bg-panel border-line min-h-0 overflow-y-auto border-l" aria-label="What it becomes">
+    <LayersPanel {studio} />
+  </aside>
+
+  <BottomLine {studio} />
+</div>
+<ExportSheet {studio} bind:open={exporting} />
+<HelpSheet bind:open={helping} />

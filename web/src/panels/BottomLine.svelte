@@ -1,0 +1,77 @@
+<!-- The core sample at the cursor, and whether everything is saved. -->
+<script lang="ts">
+  import { picturePath } from "../state/server";
+  import type { Studio } from "../state/studio.svelte";
+  import { LETTERS } from "../state/types";
+
+  const { studio }: { studio: Studio } = $props();
+
+  const sample = $derived(studio.coreSample);
+
+  const parts = $derived(
+    (sample?.layers ?? []).map(({ layer, weight, share }) => {
+      const entry = layer < 0 ? studio.document.ground : studio.document.layers[layer];
+      const material = entry ? studio.material(entry.material) : undefined;
+      return {
+        name: entry?.name ?? "",
+        weight,
+        share,
+        picture: material ? `url("${picturePath(material.id, material.revision)}")` : "none",
+      };
+    }),
+  );
+
+  /** The layer that would be well seen here if a higher one did not cover it. */
+  const hidden = $derived.by(() => {
+    for (let i = parts.length - 1; i > 0; i--) {
+      const above = parts[i]!;
+      const below = parts.slice(1, i).findLast((p) => p.weight > 0.5 && p.share < 0.25);
+      if (above.weight > 0.6 && below) return `${above.name} hides ${below.name} here`;
+    }
+    return "";
+  });
+
+  const values = $derived(
+    sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? "",
+  );
+
+  const saving = $derived.by(() => {
+    if (studio.live.connection === "gone") return { text: "This surface was deleted", warn: true };
+    if (studio.live.connection === "lost") return { text: "Connection lost: painting is paused", warn: true };
+    if (studio.live.connection === "connecting") return { text: "Connecting …", warn: false };
+    if (studio.painting) return { text: "Painting", warn: false };
+    if (studio.unsaved > 0) return { text: "Saving …", warn: false };
+    return { text: "All strokes saved", warn: false };
+  });
+</script>
+
+<footer class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4">
+  {#if sample}
+    <span class="num whitespace-nowrap">{sample.height.toFixed(2)} m · slope {sample.slope.toFixed(1)}°</span>
+    <span class="border-line flex h-4 w-72 shrink-0 overflow-hidden rounded-full border" aria-hidden="true">
+      {#each parts as part, i (i)}
+        <span
+          class="h-full bg-cover bg-center"
+          style:width="{part.share * 100}%"
+          style:background-image={part.picture}
+        ></span>
+      {/each}
+    </span>
+    <span class="num truncate" data-testid="core-sample">
+      {parts
+        .filter((p) => p.share >= 0.005)
+        .map((p) => `${p.name} ${Math.round(p.share * 100)}`)
+        .join(" · ")}
+    </span>
+    <span class="num text-soft whitespace-nowrap">{values}</span>
+    {#if hidden}<span class="text-soft truncate text-sm">{hidden}</span>{/if}
+  {:else}
+    <span class="text-soft text-sm">Point at the surface: the share of every layer there appears here.</span>
+  {/if}
+  <span class="ml-auto flex shrink-0 items-center gap-2 text-sm" role="status" data-testid="save-state">
+    <span class={saving.warn ? "text-warn" : "text-soft"}>{saving.text}</span>
+    {#if studio.live.connection === "lost"}
+      <button type="button" class="text-accent underline" onclick={() => studio.live.retry()}>Try now</button>
+    {/if}
+  </span>
+</footer>

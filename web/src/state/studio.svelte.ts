@@ -1,0 +1,410 @@
+/** One open surface: its documents, its live connection, what the artist has chosen. */
+
+import { BrushState } from "./brush.svelte";
+import type { Frame } from "./frames";
+import { Live } from "./live.svelte";
+import { answer, server } from "./server";
+import { tell, tellError } from "./told";
+import type {
+  BlendDocument,
+  BlendView,
+  ChannelAddress,
+  ChannelDocument,
+  ChannelSetDocument,
+  ChannelSetView,
+  CompiledBlend,
+  CoreSample,
+  CoverLayer,
+  HistoryState,
+  MaterialView,
+  PointerSample,
+  ProjectView,
+  Statistics,
+  SurfaceView,
+  ToWindow,
+} from "./types";
+import { DocumentWriter } from "./writer";
+
+export type Lens = "blend" | "channel" | "set";
+export const LENSES: { value: Lens; name: string; key: string; about: string }[] = [
+  { value: "blend", name: "Blend", key: "B", about: "The shaded result" },
+  { value: "channel", name: "Channel", key: "C", about: "The chosen channel, dark 0 to light 1" },
+  { value: "set", name: "Set", key: "S", about: "R, G and B of the set as colours" },
+];
+
+/** What of a blend decides its shader: while this stays, only uniforms change. */
+export function structureOf(document: BlendDocument): string {
+  return JSON.stringify([
+    document.ground.mapping.projection,
+    document.layers.map((l) => [l.id, l.kind, l.visible, l.mapping.projection, l.mask]),
+  ]);
+}
+
+export class Studio {
+  readonly brush = new BrushState();
+  readonly live: Live;
+
+  sets = $state<ChannelSetView[]>([]);
+  materials = $state<MaterialView[]>([]);
+  document = $state.raw<BlendDocument>(null!);
+  /** The newest shader and the document it was made from. */
+  compiled = $state.raw<{ blend: CompiledBlend; from: BlendDocument }>(null!);
+  name = $state("");
+
+  activeSet = $state(0);
+  activeChannel = $state(0);
+  openLayer = $state<string | null>(null);
+  lens = $state<Lens>("blend");
+
+  history = $state<HistoryState>({ undo: null, redo: null, steps: 0 });
+  statistics = $state.raw<Statistics | null>(null);
+  coreSample = $state.raw<CoreSample | null>(null);
+  /** Strokes and acts sent and not yet acknowledged. */
+  unsaved = $state(0);
+  lastSaved = $state<string | null>(null);
+  painting = $state(false);
+
+  onFrame: (frame: Frame) => void = () => {};
+
+  #frames: Frame[] = [];
+  #strokeNumber = 0;
+  #stroke: string | null = null;
+  #probeWaiting = false;
+  #blendWriter: DocumentWriter<BlendDocument, BlendView>;
+  #setWriters: DocumentWriter<ChannelSetDocument, ChannelSetView>[];
+
+  constructor(
+    readonly surface: SurfaceView,
+    materials: MaterialView[],
+  ) {
+    this.name = surface.name;
+    this.materials = materials;
+    this.sets = surface.channel_sets;
+    this.document = surface.blend.document;
+    this.compiled = { blend: surface.blend.compiled, from: surface.blend.document };
+    const top = this.document.layers.at(-1);
+    if (top) {
+      this.openLayer = top.id;
+      this.activeChannel = top.mask.channel;
+    }
+    this.#blendWriter = new DocumentWriter<BlendDocument, BlendView>(
+      surface.blend.revision,
+      (revision, document) =>
+        answer<BlendView>(
+          server.PUT("/api/blends/{ident}", {
+            params: { path: { ident: surface.blend.id } },
+            body: { revision, document },
+          }),
+        ),
+      (view) => {
+        this.compiled = { blend: view.compiled, from: view.document };
+      },
+      () => void this.#reload(),
+    );
+    this.#setWriters = surface.channel_sets.map(
+      (set, index) =>
+        new DocumentWriter<ChannelSetDocument, ChannelSetView>(
+          set.revision,
+          (revision, document) =>
+            answer(
+              server.PUT("/api/channel-sets/{ident}", {
+                params: { path: { ident: set.id } },
+                body: { revision, document },
+              }),
+            ),
+          (view) => {
+            this.sets[index]!.revision = view.revision;
+          },
+          () => void this.#reload(),
+        ),
+    );
+    this.live = new Live(
+      surface.id,
+      (message) => this.#hear(message),
+      (frame) => this.#take(frame),
+      () => this.#lost(),
+    );
+  }
+
+  static async open(ident: string): Promise<Studio> {
+    const surface = await answer<SurfaceView>(
+      server.GET("/api/surfaces/{ident}", { params: { path: { ident } } }),
+    );
+    const project = await answer<ProjectView>(
+      server.GET("/api/projects/{ident}", { params: { path: { ident: surface.project } } }),
+    );
+    return new Studio(surface, project.materials);
+  }
+
+  close(): void {
+    this.live.close();
+  }
+
+  get set(): ChannelSetView {
+    return this.sets[this.activeSet]!;
+  }
+
+  get channel(): ChannelDocument {
+    return this.set.document.channels[this.activeChannel]!;
+  }
+
+  get address(): ChannelAddress {
+    return { channel_set: this.set.id, channel: this.activeChannel };
+  }
+
+  /** Layers that read a channel of the active set. */
+  readers(channel: number): CoverLayer[] {
+    return this.document.layers.filter(
+      (l) => l.mask.channel_set === this.set.id && l.mask.channel === channel,
+    );
+  }
+
+  chooseChannel(channel: number): void {
+    if (channel >= this.set.document.channels.length) return;
+    this.activeChannel = channel;
+    const reader = this.readers(channel).at(-1);
+    if (reader) this.openLayer = reader.id;
+  }
+
+  /** Frames that came before the viewport was there wait for it. */
+  receiveFrames(receiver: (frame: Frame) => void): void {
+    this.onFrame = receiver;
+    for (const frame of this.#frames.splice(0)) receiver(frame);
+    this.#receiving = true;
+  }
+
+  #receiving = false;
+
+  #take(frame: Frame): void {
+    if (this.#receiving) this.onFrame(frame);
+    else this.#frames.push(frame);
+  }
+
+  // Painting
+
+  beginStroke(samples: PointerSample[]): boolean {
+    if (this.channel.locked) {
+      tell({ problem: `${this.channel.name} is locked.`, remedy: "Unlock the channel to paint on it." });
+      return false;
+    }
+    const stroke = `s${++this.#strokeNumber}`;
+    const brush = $state.snapshot(this.brush.settings);
+    if (!this.live.send({ type: "begin", stroke, on: this.address, brush })) {
+      tell({
+        problem: "Painting is paused: the connection to the server is lost.",
+        remedy: "It comes back by itself; what was saved is safe.",
+      });
+      return false;
+    }
+    this.#stroke = stroke;
+    this.painting = true;
+    this.extendStroke(samples);
+    return true;
+  }
+
+  extendStroke(samples: PointerSample[]): void {
+    if (this.#stroke && samples.length) {
+      this.live.send({ type: "extend", stroke: this.#stroke, samples });
+    }
+  }
+
+  endStroke(): void {
+    if (!this.#stroke) return;
+    if (this.live.send({ type: "end", stroke: this.#stroke })) this.unsaved++;
+    this.#stroke = null;
+    this.painting = false;
+  }
+
+  abandonStroke(): void {
+    if (!this.#stroke) return;
+    this.live.send({ type: "abandon", stroke: this.#stroke });
+    this.#stroke = null;
+    this.painting = false;
+  }
+
+  #whole(message: Parameters<Live["send"]>[0]): void {
+    if (this.live.send(message)) this.unsaved++;
+    else tell({ problem: "The connection to the server is lost.", remedy: "Try again when it is back." });
+  }
+
+  undo(): void {
+    if (this.history.undo !== null) this.#whole({ type: "undo" });
+  }
+
+  redo(): void {
+    if (this.history.redo !== null) this.#whole({ type: "redo" });
+  }
+
+  fill(act: "fill" | "invert" | "lift"): void {
+    this.#whole({ type: "fill", act, on: this.address, weight: this.brush.settings.target });
+  }
+
+  startEmpty(channelSet: string): void {
+    this.#whole({ type: "start_empty", channel_set: channelSet });
+  }
+
+  /** Ask what is under the cursor; one question at a time, and the newest matters only. */
+  probe(triangle: number, barycentric: [number, number, number]): void {
+    if (this.#probeWaiting || this.painting) return;
+    const { radius, reach, facing_limit } = this.brush.settings;
+    this.#probeWaiting = this.live.send({
+      type: "probe",
+      number: 0,
+      triangle,
+      barycentric,
+      radius,
+      reach,
+      facing_limit,
+    });
+  }
+
+  // What the server says
+
+  #hear(message: ToWindow): void {
+    switch (message.type) {
+      case "hello":
+        this.history = message.history;
+        this.unsaved = 0;
+        this.#probeWaiting = false;
+        break;
+      case "saved":
+        this.history = message.history;
+        this.unsaved = Math.max(0, this.unsaved - 1);
+        this.lastSaved = message.label;
+        break;
+      case "refused":
+        this.#probeWaiting = false;
+        if (message.stroke && message.stroke === this.#stroke) {
+          this.#stroke = null;
+          this.painting = false;
+        } else this.unsaved = Math.max(0, this.unsaved - 1);
+        tell(message);
+        break;
+      case "statistics":
+        this.statistics = message;
+        break;
+      case "core_sample":
+        this.#probeWaiting = false;
+        this.coreSample = message;
+        break;
+      case "document":
+        this.#documentChanged(message.kind, message.id, message.revision);
+        break;
+    }
+  }
+
+  #documentChanged(kind: "channel_set" | "blend", id: string, revision: number): void {
+    const writer =
+      kind === "blend" ? this.#blendWriter : this.#setWriters[this.sets.findIndex((set) => set.id === id)];
+    // Our own writes are answered by HTTP too; only a newer one from elsewhere is loaded.
+    if (writer && !writer.pending && revision > writer.revision) void this.#reload();
+  }
+
+  #lost(): void {
+    if (this.#stroke) {
+      this.#stroke = null;
+      this.painting = false;
+      tell({
+        problem: "The connection was lost in the middle of a stroke.",
+        remedy: "What had arrived is kept; look at the stroke when the connection is back.",
+      });
+    }
+    this.#probeWaiting = false;
+  }
+
+  async #reload(): Promise<void> {
+    try {
+      const surface = await answer<SurfaceView>(
+        server.GET("/api/surfaces/{ident}", { params: { path: { ident: this.surface.id } } }),
+      );
+      this.sets = surface.channel_sets;
+      this.#setWriters.forEach((writer, i) => (writer.revision = surface.channel_sets[i]!.revision));
+      this.document = surface.blend.document;
+      this.compiled = { blend: surface.blend.compiled, from: surface.blend.document };
+      this.#blendWriter.revision = surface.blend.revision;
+      await this.reloadMaterials();
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async reloadMaterials(): Promise<void> {
+    const project = await answer<ProjectView>(
+      server.GET("/api/projects/{ident}", { params: { path: { ident: this.surface.project } } }),
+    );
+    this.materials = project.materials;
+  }
+
+  // Documents
+
+  editBlend(change: (document: BlendDocument) => BlendDocument): void {
+    const before = structureOf(this.document);
+    this.document = change(this.document);
+    this.#blendWriter.write(this.document, structureOf(this.document) !== before);
+  }
+
+  editLayer(id: string, change: Partial<CoverLayer>): void {
+    this.editBlend((document) => ({
+      ...document,
+      layers: document.layers.map((layer) => (layer.id === id ? { ...layer, ...change } : layer)),
+    }));
+  }
+
+  addLayer(): void {
+    const used = new Set(this.document.layers.map((l) => l.material));
+    used.add(this.document.ground.material);
+    const material = this.materials.find((m) => !used.has(m.id)) ?? this.materials[0]!;
+    const taken = new Set(this.document.layers.map((l) => l.id));
+    let number = this.document.layers.length + 1;
+    while (taken.has(`layer-${number}`)) number++;
+    const layer: CoverLayer = {
+      kind: "cover",
+      id: `layer-${number}`,
+      name: material.name,
+      material: material.id,
+      mapping: {
+        projection: this.document.ground.mapping.projection,
+        metres_per_tile: 1,
+        rotation: 0,
+        offset: [0, 0],
+      },
+      visible: true,
+      opacity: 1,
+      mask: { kind: "channel", ...this.address },
+      bite: 1,
+      softness: 0.15,
+    };
+    this.editBlend((document) => ({ ...document, layers: [...document.layers, layer] }));
+    this.openLayer = layer.id;
+  }
+
+  removeLayer(id: string): void {
+    this.editBlend((document) => ({ ...document, layers: document.layers.filter((l) => l.id !== id) }));
+    if (this.openLayer === id) this.openLayer = this.document.layers.at(-1)?.id ?? "ground";
+  }
+
+  orderLayers(ids: string[]): void {
+    const byId = new Map(this.document.layers.map((l) => [l.id, l]));
+    this.editBlend((document) => ({ ...document, layers: ids.map((id) => byId.get(id)!) }));
+  }
+
+  moveLayer(id: string, up: boolean): void {
+    const ids = this.document.layers.map((l) => l.id);
+    const at = ids.indexOf(id);
+    const to = up ? at + 1 : at - 1;
+    if (at < 0 || to < 0 || to >= ids.length) return;
+    [ids[at], ids[to]] = [ids[to]!, ids[at]!];
+    this.orderLayers(ids);
+  }
+
+  editChannel(index: number, change: Partial<ChannelDocument>): void {
+    const set = this.sets[this.activeSet]!;
+    const channels = set.document.channels.map((c, i) => (i === index ? { ...c, ...change } : c));
+    set.document = { ...set.document, channels };
+    this.#setWriters[this.activeSet]!.write($state.snapshot(set.document), true);
+  }
+
+  material(id: string): MaterialView | undefined {
+    return this.materials.find((m) => m.id === id);
+  }
+}

@@ -1,0 +1,51 @@
+import type { components } from "../api/schema";
+
+type Schemas = components["schemas"];
+
+export type Brush = Schemas["Brush"];
+export type PointerSample = Schemas["PointerSample"];
+export type ChannelAddress = Schemas["ChannelAddress"];
+export type BlendDocument = Schemas["BlendDocument"];
+export type BlendView = Schemas["BlendView"];
+export type CompiledBlend = Schemas["CompiledBlend"];
+export type CoverLayer = Schemas["CoverLayer"];
+export type Mapping = Schemas["Mapping"];
+export type ChannelSetView = Schemas["ChannelSetView"];
+export type ChannelSetDocument = Schemas["ChannelSetDocument"];
+export type ChannelDocument = Schemas["ChannelDocument"];
+export type MaterialView = Schemas["MaterialView"];
+export type SurfaceView = Schemas["SurfaceView"];
+export type ProjectView = Schemas["ProjectView"];
+export type ProjectSummary = Schemas["ProjectSummary"];
+export type Imported = Schemas["Imported"];
+export type HistoryState = Schemas["HistoryState"];
+export type Statistics = Schemas["Statistics"];
+export type CoreSample = Schemas["CoreSample"];
+
+export type ToWindow =
+  | Schemas["Hello"]
+  | Schemas["Ready"]
+  | Schemas["Saved"]
+  | Schemas["Refused"]
+  | Schemas["Statistics"]
+  | Schemas["CoreSample"]
+  | Schemas["DocumentChanged"];
+
+export type FromWindow =
+  | Schemas["BeginStroke"]
+  | Schemas["ExtendStroke"]
+  | Schemas["EndStroke"]
+  | Schemas["AbandonStroke"]
+  | Schemas["Fill"]
+  | Schemas["StartEmpty"]
+  | Schemas["Undo"]
+  | Schemas["Redo"]
+  | Schemas["Probe"];
+
+export const LETTERS = ["R", "G", "B", "A"] as const;
+
+/** What the artist is told when something is refused: what was wrong, and what to do. */
+export interface Told {
+  problem: string;
+  remedy: string;
+}

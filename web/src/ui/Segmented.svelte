@@ -1,0 +1,44 @@
+<!-- A few choices side by side, one of them taken. -->
+<script lang="ts" generics="T extends string">
+  import { ToggleGroup } from "bits-ui";
+
+  import Tip from "./Tip.svelte";
+
+  interface Choice {
+    value: T;
+    name: string;
+    about: string;
+    key?: string;
+  }
+  interface Props {
+    label: string;
+    choices: Choice[];
+    value: T;
+    side?: "top" | "right" | "bottom" | "left";
+    onchange: (value: T) => void;
+  }
+  const { label, choices, value, side = "right", onchange }: Props = $props();
+</script>
+
+<ToggleGroup.Root
+  type="single"
+  {value}
+  onValueChange={(v: string) => v && onchange(v as T)}
+  aria-label={label}
+  class="bg-ash flex rounded-lg p-0.5"
+>
+  {#each choices as choice (choice.value)}
+    <Tip text={choice.about} key={choice.key} {side}>
+      {#snippet children(props)}
+        <ToggleGroup.Item
+          {...props}
+          value={choice.value}
+          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md px-2.5
+            text-sm whitespace-nowrap"
+        >
+          {choice.name}
+        </ToggleGroup.Item>
+      {/snippet}
+    </Tip>
+  {/each}
+</ToggleGroup.Root>

@@ -1,0 +1,93 @@
+<!-- A labelled slider whose number can also be typed. -->
+<script lang="ts">
+  import { Slider } from "bits-ui";
+
+  import Tip from "./Tip.svelte";
+
+  interface Props {
+    label: string;
+    value: number;
+    min: number;
+    max: number;
+    step?: number;
+    /** Even steps of the logarithm: for lengths. */
+    logarithmic?: boolean;
+    /** How the number is shown, and what it is multiplied by for that. */
+    unit?: string;
+    shown?: number;
+    digits?: number;
+    tip: string;
+    key?: string | undefined;
+    disabled?: boolean;
+    onchange: (value: number) => void;
+  }
+  const {
+    label,
+    value,
+    min,
+    max,
+    step = 0.01,
+    logarithmic = false,
+    unit = "",
+    shown = 1,
+    digits = 2,
+    tip,
+    key,
+    disabled = false,
+    onchange,
+  }: Props = $props();
+
+  const STEPS = 400;
+  const toTrack = (v: number) =>
+    logarithmic ? (STEPS * Math.log(Math.max(v, min) / min)) / Math.log(max / min) : v;
+  const fromTrack = (t: number) => (logarithmic ? min * Math.pow(max / min, t / STEPS) : t);
+  const text = $derived(`${(value * shown).toFixed(digits)}${unit ? ` ${unit}` : ""}`);
+
+  function typed(event: Event): void {
+    const field = event.currentTarget as HTMLInputElement;
+    const number = Number.parseFloat(field.value.replace(",", "."));
+    if (Number.isFinite(number)) onchange(Math.min(max, Math.max(min, number / shown)));
+    field.value = text;
+  }
+</script>
+
+<div class="py-1">
+  <div class="flex items-baseline justify-between gap-2">
+    <Tip text={tip} {key} side="right">
+      {#snippet children(props)}<span {...props} tabindex="-1" class="text-soft cursor-help text-sm"
+          >{label}</span
+        >{/snippet}
+    </Tip>
+    <input
+      class="num text-ink hover:bg-strong focus:bg-strong w-20 rounded bg-transparent px-1 text-right"
+      aria-label="{label}, number"
+      inputmode="decimal"
+      {disabled}
+      value={text}
+      onchange={typed}
+      onfocus={(e) => e.currentTarget.select()}
+      onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  </div>
+  <Slider.Root
+    type="single"
+    value={toTrack(value)}
+    min={logarithmic ? 0 : min}
+    max={logarithmic ? STEPS : max}
+    step={logarithmic ? 1 : step}
+    {disabled}
+    onValueChange={(t: number) => {
+      if (Math.abs(t - toTrack(value)) > 1e-9) onchange(fromTrack(t));
+    }}
+    class="relative flex h-5 w-full touch-none items-center select-none"
+  >
+    <span class="bg-strong relative h-1 w-full overflow-hidden rounded-full">
+      <Slider.Range class="bg-accent absolute h-full" />
+    </span>
+    <Slider.Thumb
+      index={0}
+      aria-label={label}
+      class="bg-ink block size-3.5 rounded-full shadow data-[disabled]:opacity-40"
+    />
+  </Slider.Root>
+</div>

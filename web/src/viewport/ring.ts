@@ -1,0 +1,95 @@
+/**
+ * The brush ring: lies on the surface, is drawn on a canvas above it.
+ *
+ * Drawn apart from the scene, so that moving the pointer does not render the scene anew.
+ */
+
+import { Vector3, type Camera } from "three";
+
+import type { Hit, Picker } from "./picking";
+
+const OUTER = 56;
+const INNER = 32;
+
+export interface Ring {
+  radius: number;
+  /** Where the falloff is a half, as a fraction of the radius. */
+  halfway: number;
+  erasing: boolean;
+  refused: boolean;
+}
+
+export class RingOverlay {
+  readonly #context: CanvasRenderingContext2D;
+  #width = 1;
+  #height = 1;
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.#context = canvas.getContext("2d")!;
+  }
+
+  resize(width: number, height: number): void {
+    this.#width = width;
+    this.#height = height;
+    this.canvas.width = Math.round(width * devicePixelRatio);
+    this.canvas.height = Math.round(height * devicePixelRatio);
+  }
+
+  clear(): void {
+    this.#context.clearRect(0, 0, this.canvas.width, this.canvas.height);
+  }
+
+  draw(hit: Hit, ring: Ring, picker: Picker, camera: Camera): void {
+    this.clear();
+    const c = this.#context;
+    c.save();
+    c.scale(devicePixelRatio, devicePixelRatio);
+    const outer = this.#circle(hit, ring.radius, OUTER, picker, camera);
+    const inner = this.#circle(hit, ring.radius * ring.halfway, INNER, picker, camera);
+    // Dark below light: visible on any material.
+    for (const [width, style] of [
+      [3.2, "rgba(0,0,0,0.45)"],
+      [1.5, ring.refused ? "#e0a63d" : "#ffffff"],
+    ] as const) {
+      c.lineWidth = width;
+      c.strokeStyle = style;
+      c.setLineDash(ring.erasing ? [9, 4] : []);
+      this.#path(outer);
+      c.setLineDash([3, 4]);
+      c.lineWidth = width * 0.7;
+      this.#path(inner);
+    }
+    c.restore();
+  }
+
+  #circle(hit: Hit, radius: number, count: number, picker: Picker, camera: Camera): Vector3[] {
+    const side = new Vector3(0, 1, 0).cross(hit.normal);
+    if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
+    side.normalize();
+    const other = hit.normal.clone().cross(side);
+    const points = [];
+    for (let i = 0; i < count; i++) {
+      const angle = (2 * Math.PI * i) / count;
+      const place = hit.position
+        .clone()
+        .addScaledVector(side, radius * Math.cos(angle))
+        .addScaledVector(other, radius * Math.sin(angle));
+      const lying = picker.drop(place, hit.normal, radius) ?? place;
+      points.push(lying.project(camera));
+    }
+    return points;
+  }
+
+  #path(points: Vector3[]): void {
+    const c = this.#context;
+    c.beginPath();
+    points.forEach((p, i) => {
+      const x = ((p.x + 1) / 2) * this.#width;
+      const y = ((1 - p.y) / 2) * this.#height;
+      if (i === 0) c.moveTo(x, y);
+      else c.lineTo(x, y);
+    });
+    c.closePath();
+    c.stroke();
+  }
+}
