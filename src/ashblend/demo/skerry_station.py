@@ -69,9 +69,9 @@ def _masks(mesh: Mesh) -> tuple[F32, ...]:
         0.0, 0.7, y
     )
     low_water = 1 - smoothstep(TIDE - 0.35, TIDE + 0.55, y + 0.22 * streaks(x + y, z))
-    barnacles = low_water * (0.55 + 0.45 * patches(x + 2 * y, z)) * (0.55 + 0.45 * (1 - np.clip(up, 0, 1)))
-    deep = 1 - smoothstep(TIDE - 0.95, TIDE + 0.1, y + 0.30 * drift(x, z))
-    wrack = deep * (0.60 + 0.55 * streaks(x, 0.7 * z)) * smoothstep(-0.2, 0.35, up)
+    barnacles = low_water * (0.62 + 0.40 * patches(x + 2 * y, z)) * (0.60 + 0.40 * (1 - np.clip(up, 0, 1)))
+    deep = 1 - smoothstep(TIDE - 0.75, TIDE + 0.15, y + 0.34 * drift(x, z) + 0.12 * streaks(x, 0.7 * z))
+    wrack = deep * (0.85 + 0.4 * patches(0.8 * x + 3, 0.6 * z)) * smoothstep(-0.2, 0.35, up)
     return area(mortar), area(barnacles), area(wrack)
 
 

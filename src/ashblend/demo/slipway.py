@@ -138,16 +138,19 @@ def _parts() -> list[_Part]:
 def _broken_end(swept: list[_Part], side: int) -> _Part:
     """The torn face below the rim that the sweep ends with, rubble towards its foot."""
     rim = np.concatenate([part.positions[:, side] for part in swept])
-    along = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(rim, axis=0), axis=1))])
+    # Neighbouring parts share their corner; here it is wanted once.
+    step = np.linalg.norm(np.diff(rim, axis=0), axis=1)
+    rim = rim[np.concatenate([[True], step > 1e-9])]
+    along = np.concatenate([[0], np.cumsum(step[step > 1e-9])])
     depth = _even(0.9, 0.075)[:, None]
-    tear = _Ripple(7 + side, 0.9, 4)
+    tear = _Ripple(7 + side, 1.3, 3)
     out = 1.0 if side == -1 else -1.0
     lump = np.abs(tear(along[None, :], 3 * depth)) * depth**0.7
     floor = deck_level(rim[:, 2]) - 0.55
     drop = np.maximum(rim[:, 1] - floor, 0.02)
     x = rim[None, :, 0] + 0.05 * tear(along[None, :] + 5, 2 * depth) * depth
     y = rim[None, :, 1] - drop * depth
-    z = rim[None, :, 2] + out * (0.30 * lump + 0.22 * depth**2)
+    z = rim[None, :, 2] + out * (0.16 * lump + 0.20 * depth**2)
     u = np.broadcast_to(along[None, :] / 8, x.shape)
     v = np.broadcast_to(depth * 0.9 / 8 + (2.0 if side else -2.0), x.shape)
     positions = np.stack([x, y, z], axis=2)

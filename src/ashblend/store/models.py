@@ -34,7 +34,7 @@ class Project(Base):
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str] = mapped_column(String(60))
-    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Blob(Base):
@@ -66,7 +66,7 @@ class Surface(Base):
     source: Mapped[str] = mapped_column(ForeignKey("blob.sha"), index=True)
     facts: Mapped[dict[str, Any]]
     checkpoint: Mapped[int] = mapped_column(BigInteger, default=0)
-    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class ChannelSet(Base):
@@ -104,7 +104,7 @@ class JournalEntry(Base):
     label: Mapped[str] = mapped_column(String(120))
     refers_to: Mapped[int | None] = mapped_column(BigInteger)
     deltas: Mapped[bytes | None]
-    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Material(Base):
@@ -117,7 +117,7 @@ class Material(Base):
     document: Mapped[dict[str, Any]]
     size: Mapped[int]
     revision: Mapped[int] = mapped_column(default=1)
-    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Blend(Base):

@@ -83,7 +83,7 @@
   <svg
     viewBox="0 0 100 40"
     preserveAspectRatio="none"
-    class="mt-1 h-11 w-full"
+    class="mt-0.5 h-9 w-full"
     role="img"
     aria-label="Profile of the brush"
   >
@@ -132,7 +132,7 @@
   </div>
   <button
     type="button"
-    class="text-soft hover:text-ink mt-3 text-sm"
+    class="text-soft hover:text-ink mt-2 text-sm"
     aria-expanded={more}
     onclick={() => (more = !more)}>{more ? "Fewer settings" : "More settings"}</button
   >

@@ -22,11 +22,13 @@
     return histogram.map((share) => Math.min(1, share / most));
   }
 
+  /** What the row says of the layers that read the channel; nothing when the one has its name. */
   function reading(channel: number): string {
     const layers = studio.readers(channel);
-    if (layers.length === 0) return "no layer reads it";
-    if (layers.every((l) => !l.visible)) return "its layer is hidden";
-    return layers.map((l) => l.name).join(", ");
+    if (layers.length === 0) return " · no layer reads it";
+    if (layers.every((l) => !l.visible)) return " · its layer is hidden";
+    const names = layers.map((l) => l.name).join(", ");
+    return names === studio.set.document.channels[channel]?.name ? " of the area" : ` · ${names}`;
   }
 
   function rename(channel: number, name: string): void {
@@ -60,7 +62,7 @@
       {@const unread = studio.readers(i).every((l) => !l.visible)}
       {@const chosen = studio.activeChannel === i}
       <li
-        class="relative flex items-center gap-2 py-1.5 pr-2 pl-4 {chosen
+        class="group relative flex items-center gap-1 py-1.5 pr-2 pl-4 {chosen
           ? 'bg-raised before:bg-accent before:absolute before:inset-y-0 before:left-0 before:w-[3px]'
           : ''}"
       >
@@ -96,11 +98,11 @@
                 onblur={(e) => renaming === i && rename(i, e.currentTarget.value)}
               />
             {/if}
-            <span class="num block truncate {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
-              {f ? `${Math.round(f.coverage * 100)} %` : "…"} · {reading(i)}
+            <span class="num block {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
+              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{reading(i)}
             </span>
           </span>
-          <span class="flex h-5 w-12 shrink-0 items-end gap-px" aria-hidden="true">
+          <span class="flex h-5 w-11 shrink-0 items-end gap-px" aria-hidden="true">
             {#if f}
               {#each bars(f.histogram) as height, b (b)}
                 <span
@@ -111,70 +113,76 @@
             {/if}
           </span>
         </button>
-        <IconButton
-          small
-          side="right"
-          label={channel.locked ? `Unlock ${channel.name}` : `Lock ${channel.name} against painting`}
-          key={chosen ? "L" : undefined}
-          pressed={channel.locked}
-          onclick={() => studio.editChannel(i, { locked: !channel.locked })}
+        <span
+          class="flex flex-col {chosen || channel.locked
+            ? ''
+            : 'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100'}"
         >
-          {#if channel.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
-        </IconButton>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger
-            class="text-soft hover:text-ink hover:bg-strong grid size-6 place-items-center rounded"
-            aria-label="More for {channel.name}"
+          <IconButton
+            small
+            side="right"
+            label={channel.locked ? `Unlock ${channel.name}` : `Lock ${channel.name} against painting`}
+            key={chosen ? "L" : undefined}
+            pressed={channel.locked}
+            onclick={() => studio.editChannel(i, { locked: !channel.locked })}
           >
-            <Ellipsis size={15} />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="end"
-              sideOffset={4}
-              class="bg-raised border-line z-50 min-w-60 rounded-md border p-1 text-sm shadow-xl"
+            {#if channel.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
+          </IconButton>
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger
+              class="text-soft hover:text-ink hover:bg-strong grid size-6 place-items-center rounded"
+              aria-label="More for {channel.name}"
             >
-              {#each [{ name: `Fill with the target (${studio.brush.settings.target.toFixed(2)})`, key: "Shift+F", act: () => studio.fill("fill") }, { name: "Invert", key: "Shift+I", act: () => studio.fill("invert") }, { name: "Lift all paint off", key: "", act: () => studio.fill("lift") }] as item (item.name)}
-                <DropdownMenu.Item
-                  disabled={channel.locked}
-                  class="data-highlighted:bg-strong flex cursor-pointer items-center justify-between gap-4 rounded px-2 py-1.5 data-disabled:opacity-45"
-                  onSelect={() => {
-                    studio.chooseChannel(i);
-                    item.act();
-                  }}
-                >
-                  {item.name}<kbd class="num text-soft">{item.key}</kbd>
-                </DropdownMenu.Item>
-              {/each}
-              <DropdownMenu.Item
-                class="data-highlighted:bg-strong cursor-pointer rounded px-2 py-1.5"
-                onSelect={() => setTimeout(() => (renaming = i), 50)}
+              <Ellipsis size={15} />
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content
+                align="end"
+                sideOffset={4}
+                class="bg-raised border-line z-50 min-w-60 rounded-md border p-1 text-sm shadow-xl"
               >
-                Rename
-              </DropdownMenu.Item>
-              <div class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
-                <span class="text-soft flex-1">Undercoat</span>
-                <input
-                  type="number"
-                  min="0"
-                  max="1"
-                  step="0.05"
-                  aria-label="Undercoat of {channel.name}"
-                  class="bg-ash border-line num h-7 w-20 rounded border px-1 text-right"
-                  value={channel.undercoat.value}
-                  onkeydown={(e) => e.stopPropagation()}
-                  onchange={(e) => {
-                    const value = Math.min(1, Math.max(0, e.currentTarget.valueAsNumber || 0));
-                    studio.editChannel(i, { undercoat: { kind: "constant", value } });
-                  }}
-                />
-              </div>
-              <p class="text-soft max-w-60 px-2 pb-1 text-xs">
-                What the channel holds where there is no paint.
-              </p>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+                {#each [{ name: `Fill with the target (${studio.brush.settings.target.toFixed(2)})`, key: "Shift+F", act: () => studio.fill("fill") }, { name: "Invert", key: "Shift+I", act: () => studio.fill("invert") }, { name: "Lift all paint off", key: "", act: () => studio.fill("lift") }] as item (item.name)}
+                  <DropdownMenu.Item
+                    disabled={channel.locked}
+                    class="data-highlighted:bg-strong flex cursor-pointer items-center justify-between gap-4 rounded px-2 py-1.5 data-disabled:opacity-45"
+                    onSelect={() => {
+                      studio.chooseChannel(i);
+                      item.act();
+                    }}
+                  >
+                    {item.name}<kbd class="num text-soft">{item.key}</kbd>
+                  </DropdownMenu.Item>
+                {/each}
+                <DropdownMenu.Item
+                  class="data-highlighted:bg-strong cursor-pointer rounded px-2 py-1.5"
+                  onSelect={() => setTimeout(() => (renaming = i), 50)}
+                >
+                  Rename
+                </DropdownMenu.Item>
+                <div class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
+                  <span class="text-soft flex-1">Undercoat</span>
+                  <input
+                    type="number"
+                    min="0"
+                    max="1"
+                    step="0.05"
+                    aria-label="Undercoat of {channel.name}"
+                    class="bg-ash border-line num h-7 w-20 rounded border px-1 text-right"
+                    value={channel.undercoat.value}
+                    onkeydown={(e) => e.stopPropagation()}
+                    onchange={(e) => {
+                      const value = Math.min(1, Math.max(0, e.currentTarget.valueAsNumber || 0));
+                      studio.editChannel(i, { undercoat: { kind: "constant", value } });
+                    }}
+                  />
+                </div>
+                <p class="text-soft max-w-60 px-2 pb-1 text-xs">
+                  What the channel holds where there is no paint.
+                </p>
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </span>
       </li>
     {/each}
   </ul>

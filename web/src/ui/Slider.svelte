@@ -51,7 +51,7 @@
   }
 </script>
 
-<div class="py-1">
+<div class="pb-0.5">
   <div class="flex items-baseline justify-between gap-2">
     <Tip text={tip} {key} side="right">
       {#snippet children(props)}<span {...props} tabindex="-1" class="text-soft cursor-help text-sm"
@@ -79,7 +79,7 @@
     onValueChange={(t: number) => {
       if (Math.abs(t - toTrack(value)) > 1e-9) onchange(fromTrack(t));
     }}
-    class="relative flex h-5 w-full touch-none items-center select-none"
+    class="relative flex h-[1.125rem] w-full touch-none items-center select-none"
   >
     <span class="bg-strong relative h-1 w-full overflow-hidden rounded-full">
       <Slider.Range class="bg-accent absolute h-full" />

@@ -36,8 +36,6 @@ export function parseGeometry(data: ArrayBuffer): SurfaceGeometry {
       sites = entry.count;
     }
   }
-  geometry.computeBoundingSphere();
-  geometry.computeBoundingBox();
   return { geometry, sites, facts: { metres_per_uv: head.metres_per_uv } };
 }
 

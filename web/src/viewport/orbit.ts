@@ -1,6 +1,6 @@
 /** A camera that turns around a target. It never reads the pointer itself: the viewport tells it. */
 
-import { MathUtils, PerspectiveCamera, Sphere, Vector3 } from "three";
+import { Box3, MathUtils, PerspectiveCamera, Sphere, Vector3 } from "three";
 
 const LIMIT = Math.PI / 2 - 0.01;
 
@@ -12,12 +12,25 @@ export class Orbit {
   #tilt = 0.42;
   #bounds = new Sphere(new Vector3(), 1);
 
-  frame(bounds: Sphere): void {
-    this.#bounds = bounds.clone();
-    this.#target.copy(bounds.center);
-    const half = MathUtils.degToRad(this.camera.fov / 2);
-    const narrow = Math.atan(Math.tan(half) * Math.min(1, this.camera.aspect));
-    this.#distance = (0.82 * bounds.radius) / Math.sin(narrow);
+  /** Show all of some places (x, y, z one after another) from the present direction, with a little room. */
+  frame(places: ArrayLike<number>): void {
+    const box = new Box3().setFromArray(places as number[]);
+    box.getBoundingSphere(this.#bounds);
+    this.#target.copy(this.#bounds.center);
+    this.#distance = this.#bounds.radius * 3;
+    this.#place();
+    // Each place must lie inside both pairs of side planes; the farthest-out one decides.
+    const tall = Math.tan(MathUtils.degToRad(this.camera.fov / 2));
+    const inverse = this.camera.matrixWorld.clone().invert();
+    const place = new Vector3();
+    let needed = 0;
+    const stride = 3 * Math.ceil(places.length / 3 / 4000);
+    for (let i = 0; i < places.length; i += stride) {
+      place.fromArray(places as number[], i).applyMatrix4(inverse);
+      const out = Math.max(Math.abs(place.x) / this.camera.aspect, Math.abs(place.y)) / tall;
+      needed = Math.max(needed, out + place.z + this.#distance);
+    }
+    this.#distance = Math.max(needed * 1.03, this.#bounds.radius * 0.05);
     this.#place();
   }
 

@@ -165,7 +165,7 @@ export class Viewport {
   }
 
   frameAll(): void {
-    this.orbit.frame(this.surface.geometry.boundingSphere!);
+    this.orbit.frame(this.surface.geometry.attributes["position"]!.array);
     this.invalidate();
   }
 

@@ -21,7 +21,12 @@ def upgrade() -> None:
         "project",
         sa.Column("id", sa.Uuid(), nullable=False),
         sa.Column("name", sa.String(length=60), nullable=False),
-        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "created_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("clock_timestamp()"),
+            nullable=False,
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_project")),
     )
     op.create_table(
@@ -39,7 +44,12 @@ def upgrade() -> None:
         sa.Column("document", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("size", sa.Integer(), nullable=False),
         sa.Column("revision", sa.Integer(), nullable=False),
-        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "created_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("clock_timestamp()"),
+            nullable=False,
+        ),
         sa.ForeignKeyConstraint(
             ["project_id"], ["project.id"], name=op.f("fk_material_project_id"), ondelete="CASCADE"
         ),
@@ -55,7 +65,12 @@ def upgrade() -> None:
         sa.Column("source", sa.String(length=64), nullable=False),
         sa.Column("facts", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("checkpoint", sa.BigInteger(), nullable=False),
-        sa.Column("created_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "created_at",
+            sa.DateTime(timezone=True),
+            server_default=sa.text("clock_timestamp()"),
+            nullable=False,
+        ),
         sa.ForeignKeyConstraint(
             ["project_id"], ["project.id"], name=op.f("fk_surface_project_id"), ondelete="CASCADE"
         ),
@@ -97,7 +112,9 @@ def upgrade() -> None:
         sa.Column("label", sa.String(length=120), nullable=False),
         sa.Column("refers_to", sa.BigInteger(), nullable=True),
         sa.Column("deltas", sa.LargeBinary(), nullable=True),
-        sa.Column("made_at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column(
+            "made_at", sa.DateTime(timezone=True), server_default=sa.text("clock_timestamp()"), nullable=False
+        ),
         sa.ForeignKeyConstraint(
             ["surface_id"], ["surface.id"], name=op.f("fk_journal_entry_surface_id"), ondelete="CASCADE"
         ),
