@@ -39,6 +39,8 @@ COMPONENTS: dict[int, Any] = {
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 TRIANGLES, STRIP, FAN = 4, 5, 6
 COMPRESSED = {"KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_meshopt_compression"}
+# An accessor without data is all zeros, so its count alone could ask for any amount of memory.
+MOST_ROWS = 64_000_000
 DAMAGED = "The file is damaged; export it again."
 
 
@@ -142,8 +144,8 @@ class GlbReader:
             WIDTHS[entry["type"]],
             int(entry["count"]),
         )
-        if count < 0:
-            raise FormatError(f"Accessor {number} has a negative count.", DAMAGED)
+        if not 0 <= count <= MOST_ROWS:
+            raise FormatError(f"Accessor {number} cannot have {count:,} rows.", DAMAGED)
         if "bufferView" in entry:
             out = self._view(entry["bufferView"], int(entry.get("byteOffset", 0)), dtype, width, count)
         else:
@@ -401,6 +403,8 @@ def _mesh(reader: GlbReader) -> Mesh:
     ]
     if any("skin" in node for node in reader.document.get("nodes", [])):
         notes.append("The file has a skin; it is kept, and the mesh is shown in its bind pose.")
+    # Positions come first: where their accessor lies about its count, nothing else is made by it.
+    positions = _place(gathered.values("POSITION"), pools, matrices, "position")
     triangles, groups = _triangles(reader, pools, matrices)
     normals = tangents = None
     if gathered.everywhere("NORMAL"):
@@ -414,7 +418,7 @@ def _mesh(reader: GlbReader) -> Mesh:
     )
     taken = {c.name for c in colours}
     return Mesh(
-        positions=_place(gathered.values("POSITION"), pools, matrices, "position"),
+        positions=positions,
         triangles=triangles,
         normals=normals,
         tangents=tangents,

@@ -1,0 +1,220 @@
+"""Compiling: shares, structure, what is left out, and both back ends' surroundings."""
+
+from uuid import UUID
+
+import numpy as np
+import pytest
+from blends import blend_documents, random_inputs, random_textures
+from hypothesis import given, settings
+from pydantic import ValidationError
+
+from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend.tree import Constant, Parameter, SiteInput, TextureSample, in_order, mix, operation
+from ashblend.core.emit import emit_glsl, evaluate, layer_shares, parameter_values
+from ashblend.core.materials import PACKS, pack_texture_set, packed_size, texture_set
+from ashblend.core.materials.texture_set import decode_srgb, normal_from_height
+from ashblend.demo.materials import MATERIALS
+
+
+@settings(max_examples=30)
+@given(blend_documents())
+def test_shares_sum_to_one_and_stay_in_range(document):
+    tree = compile_blend(document)
+    inputs = random_inputs(tree, 40, seed=1)
+    textures = random_textures(len(tree.slots), 16, seed=2)
+    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, 2.0)
+    np.testing.assert_allclose(answer.shares.sum(axis=1), 1, atol=1e-12)
+    assert (answer.shares >= 0).all() and (answer.weights[:, 0] == 1).all()
+    assert tree.layers == (-1, *(i for i, layer in enumerate(document.layers) if layer.visible))
+
+
+@settings(max_examples=30)
+@given(blend_documents(least=1))
+def test_a_hidden_layer_costs_nothing_and_values_are_not_structure(document):
+    shown = [layer for layer in document.layers if layer.visible]
+    shader = emit_glsl(compile_blend(document).outputs())
+    six_or_two = [
+        6 if m.projection == "triplanar" else 2
+        for m in (document.ground.mapping, *(x.mapping for x in shown))
+    ]
+    assert shader.samples == sum(six_or_two)
+    hidden = document.model_copy(
+        update={"layers": tuple(x.model_copy(update={"visible": False}) for x in document.layers)}
+    )
+    bare = document.model_copy(update={"layers": ()})
+    assert emit_glsl(compile_blend(hidden).outputs()) == emit_glsl(compile_blend(bare).outputs())
+    changed = document.model_copy(
+        update={
+            "layers": tuple(
+                x.model_copy(
+                    update={
+                        "bite": -x.bite,
+                        "opacity": 1 - x.opacity,
+                        "material": UUID(int=7),
+                        "mapping": x.mapping.model_copy(update={"rotation": 12.0, "metres_per_tile": 3.0}),
+                    }
+                )
+                for x in document.layers
+            )
+        }
+    )
+    assert emit_glsl(compile_blend(changed).outputs()).source == shader.source
+
+
+@settings(max_examples=30)
+@given(blend_documents())
+def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):
+    document = document.model_copy(
+        update={
+            "layers": tuple(x.model_copy(update={"opacity": 1.0, "visible": True}) for x in document.layers)
+        }
+    )
+    tree = compile_blend(document)
+    inputs = random_inputs(tree, 25, seed=3)
+    for name in inputs:
+        if name.startswith("weights"):
+            inputs[name] = np.ones_like(inputs[name])
+    textures = random_textures(len(tree.slots), 16, seed=4)
+    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, 2.0)
+    assert (answer.shares[:, -1] == 1).all()
+
+
+def test_equal_subexpressions_are_one_node():
+    x = SiteInput("x", 1)
+    twice = operation("sqrt", x + 1.0) * operation("sqrt", x + 1.0)
+    assert len(list(in_order([twice]))) == 5, "x, 1, their sum, its root, the product"
+    assert mix(x, Constant(1.0), Constant(0.5)) == mix(x, 1.0, 0.5)
+    assert Parameter("a", "/b") != Parameter("b", "/b")
+
+
+def test_operations_refuse_widths_that_do_not_fit():
+    with pytest.raises(ValueError, match="widths"):
+        operation("add", SiteInput("a", 2), SiteInput("b", 3))
+    with pytest.raises(ValueError, match="unknown"):
+        operation("wobble", SiteInput("a", 2))
+
+
+def test_heights_only_matter_where_a_layer_reads_them():
+    """The topmost layer's own height is used, but its mixed height is not: nothing lies on it."""
+    document = BlendDocument.model_validate(
+        {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": "uv"}}}
+    )
+    tree = compile_blend(document)
+    assert "height" not in tree.outputs()
+    nodes = list(in_order(tree.outputs().values()))
+    assert sum(isinstance(n, TextureSample) for n in nodes) == 2
+
+
+def test_a_flat_normal_map_leaves_the_normal_alone():
+    """Projected either way, a level detail texture gives the surface's own normal."""
+    level = np.zeros((1, 4, 4, 4), np.float32)
+    level[..., :2] = 0.5
+    surface = np.full((1, 4, 4, 4), 0.5, np.float32)
+    for projection in ("uv", "triplanar"):
+        document = BlendDocument.model_validate(
+            {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": projection}}}
+        )
+        tree = compile_blend(document)
+        inputs = random_inputs(tree, 30, seed=5)
+        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), {"metres_per_uv": 1})
+        out = evaluate(tree.outputs(), inputs, parameters, {"surface": list(surface), "detail": list(level)})
+        np.testing.assert_allclose(out["normal"], inputs["normal"], atol=1e-12)
+
+
+def test_a_slope_tilts_the_normal_towards_the_falling_side():
+    """A ground that rises along +x must lean its normal towards −x, by UV and by projection alike."""
+    rise = np.zeros((1, 4, 4, 4), np.float32)
+    # Normal map of a rise to the right: x = −sin 30°, so red is below its middle.
+    rise[..., 0], rise[..., 1] = (1 - np.sin(np.pi / 6)) / 2, 0.5
+    place = {
+        "position": np.array([[0.3, 0, 0.2]]),
+        "normal": np.array([[0.0, 1, 0]]),
+        "tangent": np.array([[1.0, 0, 0, 1]]),
+        "uv": np.array([[0.3, 0.2]]),
+    }
+    for projection in ("uv", "triplanar"):
+        document = BlendDocument.model_validate(
+            {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": projection}}}
+        )
+        tree = compile_blend(document)
+        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), {"metres_per_uv": 1})
+        out = evaluate(tree.outputs(), place, parameters, {"surface": list(rise), "detail": list(rise)})
+        np.testing.assert_allclose(out["normal"], [[-0.5, np.sqrt(0.75), 0]], atol=1e-6)
+
+
+def test_documents_refuse_nonsense():
+    good = {"ground": {"material": str(UUID(int=1))}}
+    layer = {
+        "id": "a",
+        "name": "A",
+        "material": str(UUID(int=1)),
+        "mask": {"channel_set": str(UUID(int=2)), "channel": 0},
+    }
+    BlendDocument.model_validate({**good, "layers": [layer]})
+    for bad in (
+        {**good, "layers": [layer, layer]},
+        {**good, "layers": [{**layer, "bite": 5}]},
+        {**good, "layers": [{**layer, "softness": 0}]},
+        {**good, "layers": [{**layer, "opacity": float("nan")}]},
+        {**good, "layers": [{**layer, "mapping": {"metres_per_tile": 0}}]},
+        {**good, "layers": [{**layer, "mask": {"channel_set": str(UUID(int=2)), "channel": 4}}]},
+        {**good, "surprise": 1},
+    ):
+        with pytest.raises(ValidationError):
+            BlendDocument.model_validate(bad)
+
+
+def test_srgb_half_is_0_2140_linear():
+    """IEC 61966-2-1. No byte is exactly one half; its neighbours lie on either side."""
+    table = decode_srgb(np.arange(256, dtype=np.uint8))
+    half = (table[127] + table[128]) / 2
+    assert abs(half - 0.2140) < 2e-4
+    assert table[0] == 0 and table[255] == 1
+
+
+def test_normal_of_a_ramp_is_its_slope():
+    """A tile-wide sine of relief r rises at most 2πr·amplitude."""
+    size = 256
+    x = np.arange(size) / size
+    height = np.tile(0.5 + 0.5 * np.sin(2 * np.pi * x), (size, 1))
+    normal = normal_from_height(np.rint(height * 65535).astype(np.uint16), 0.1).astype(float) / 127.5 - 1
+    steepest = np.abs(normal[..., 0] / normal[..., 2]).max()
+    assert abs(steepest - np.pi * 0.1) < 0.02
+
+
+def test_packs_hold_every_map_where_the_table_says():
+    rng = np.random.default_rng(6)
+    maps = {
+        "albedo": rng.integers(0, 256, (32, 32, 3)).astype(np.uint8),
+        "height": rng.integers(0, 65536, (32, 32)).astype(np.uint16),
+        "normal": rng.integers(0, 256, (32, 32, 3)).astype(np.uint8),
+        "roughness": rng.integers(0, 256, (32, 32)).astype(np.uint8),
+        "occlusion": rng.integers(0, 256, (32, 32)).astype(np.uint8),
+    }
+    textures = texture_set(maps)
+    assert packed_size(textures) == 32
+    packs = pack_texture_set(textures, 32)
+    np.testing.assert_array_equal(packs["surface"][..., :3], maps["albedo"])
+    assert np.abs(packs["surface"][..., 3] * 257.0 - maps["height"]).max() <= 129
+    np.testing.assert_array_equal(packs["detail"][..., :2], maps["normal"][..., :2])
+    np.testing.assert_array_equal(packs["detail"][..., 2], maps["roughness"])
+    np.testing.assert_array_equal(packs["detail"][..., 3], maps["occlusion"])
+    assert PACKS["surface"].decoded(packs["surface"])[0, 0, 3] == np.float32(packs["surface"][0, 0, 3]) / 255
+
+
+def test_a_material_needs_an_albedo():
+    with pytest.raises(ValueError, match="albedo"):
+        texture_set({"height": np.zeros((4, 4), np.uint8)})
+
+
+@pytest.mark.parametrize("name", sorted(MATERIALS))
+def test_sample_materials_tile_without_a_seam(name):
+    """Steps across the tile's edge are no larger than those inside it."""
+    textures = MATERIALS[name](11, 128)
+    for image in (textures.albedo.astype(float), textures.height[..., None] / 257.0):
+        for axis in (0, 1):
+            inside = np.abs(np.diff(image, axis=axis)).mean(axis=(1 - axis, 2))
+            across = np.abs(np.take(image, 0, axis) - np.take(image, -1, axis)).mean()
+            assert across <= inside.max() * 1.05
+    again = MATERIALS[name](11, 128)
+    assert again.albedo.tobytes() == textures.albedo.tobytes(), "the same seed gives the same material"
