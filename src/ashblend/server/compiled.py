@@ -6,14 +6,19 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from ashblend.core.blend import BlendDocument, compile_blend, structure_key
+from ashblend.core.blend.tree import Reading
 from ashblend.core.emit import emit_glsl
 
 
 class UniformBinding(BaseModel):
-    """name: uniform in the shader. path: JSON pointer into the document, or "surface:NAME"."""
+    """name: uniform in the shader. path: JSON pointer into the document, or "surface:NAME".
+
+    reading: the value itself, or the cosine or sine of it as degrees.
+    """
 
     name: str
     path: str
+    reading: Reading
 
 
 class CompiledBlend(BaseModel):
@@ -45,7 +50,7 @@ def compiled_blend(document: BlendDocument) -> CompiledBlend:
     return CompiledBlend(
         structure=structure_key(shader.source),
         glsl=shader.source,
-        uniforms=[UniformBinding(name=n, path=p) for n, p in shader.uniforms],
+        uniforms=[UniformBinding(name=n, path=p.path, reading=p.reading) for n, p in shader.uniforms],
         inputs=[name for name, _ in shader.inputs],
         slots=list(tree.slots),
         channel_sets=list(tree.channel_sets),

@@ -74,6 +74,12 @@ ${members.includes("normal") ? "  site.normal = n;" : ""}
   return material(inputs, fragment, uniforms);
 }
 
+const READINGS: Record<CompiledBlend["uniforms"][number]["reading"], (value: number) => number> = {
+  value: (value) => value,
+  cosine: (degrees) => Math.cos((degrees * Math.PI) / 180),
+  sine: (degrees) => Math.sin((degrees * Math.PI) / 180),
+};
+
 /** Set the blend's uniforms from a document of the same structure. */
 export function bindUniforms(
   target: RawShaderMaterial,
@@ -81,9 +87,9 @@ export function bindUniforms(
   document: BlendDocument,
   surface: Record<string, number>,
 ): void {
-  for (const { name, path } of compiled.uniforms) {
-    const value = path.startsWith("surface:") ? surface[path.slice(8)] : atPath(document, path);
-    target.uniforms[name]!.value = Number(value);
+  for (const { name, path, reading } of compiled.uniforms) {
+    const value = Number(path.startsWith("surface:") ? surface[path.slice(8)] : atPath(document, path));
+    target.uniforms[name]!.value = READINGS[reading](value);
   }
 }
 

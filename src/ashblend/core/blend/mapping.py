@@ -45,9 +45,8 @@ class Placing:
 
     def __init__(self, name: str, path: str) -> None:
         self._scale = Parameter(f"{name}_tile", f"{path}/metres_per_tile")
-        angle = operation("radians", Parameter(f"{name}_rotation", f"{path}/rotation"))
-        self._cos = operation("cosine", angle)
-        self._sin = operation("sine", angle)
+        self._cos = Parameter(f"{name}_turn_cos", f"{path}/rotation", "cosine")
+        self._sin = Parameter(f"{name}_turn_sin", f"{path}/rotation", "sine")
         self._offset = vector(
             Parameter(f"{name}_offset_x", f"{path}/offset/0"),
             Parameter(f"{name}_offset_y", f"{path}/offset/1"),

@@ -6,9 +6,11 @@ collects them, and whatever no output reaches is never met. A scalar is a node o
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import Union
+from typing import Literal, Union
 
 from ashblend.core.materials.packing import PackName
+
+Reading = Literal["value", "cosine", "sine"]
 
 
 @dataclass(frozen=True)
@@ -72,10 +74,14 @@ class Parameter(_Hashed):
 
     name: unique in the tree, letters, digits and underscores. path: where the value stands, a
     JSON pointer (RFC 6901) into the blend document, or "surface:NAME" for a fact of the surface.
+    reading: the value itself, or the cosine or sine of it as degrees. These are worked out once
+    by the host: a shader's own sine may be wrong by 2^-11 (Vulkan 1.3, "Precision of Core
+    Instructions"), which moved texture coordinates enough to fail the comparison with NumPy.
     """
 
     name: str
     path: str
+    reading: Reading = "value"
 
     def __post_init__(self) -> None:
         _keep_hash(self, self.name)
@@ -161,8 +167,7 @@ Node = Union[Constant, Parameter, SiteInput, TextureSample, Component, Operation
 Operand = Union[_Hashed, float]  # noqa: UP007
 
 SPREADING = frozenset({"add", "subtract", "multiply", "divide", "min", "max", "mix", "clamp", "abs", "sqrt"})
-SCALAR_ONLY = frozenset({"sine", "cosine", "radians"})
-OPERATIONS = SPREADING | SCALAR_ONLY | {"dot", "cross", "normalize", "vector"}
+OPERATIONS = SPREADING | {"dot", "cross", "normalize", "vector"}
 
 
 def as_node(value: Operand) -> Node:
@@ -177,7 +182,7 @@ def operation(name: str, *arguments: Operand) -> Node:
         width = max(widths)
         if any(w not in (1, width) for w in widths):
             raise ValueError(f"{name} cannot take widths {widths}")
-    elif name in SCALAR_ONLY or name == "dot":
+    elif name == "dot":
         width = 1
     elif name == "vector":
         width = sum(widths)

@@ -27,13 +27,13 @@ TYPES = {1: "float", 2: "vec2", 3: "vec3", 4: "vec4"}
 
 @dataclass(frozen=True)
 class GlslBlend:
-    """source: the text. uniforms: (uniform name, path) pairs. inputs: members of Site, in order.
+    """source: the text. uniforms: name in the shader and parameter. inputs: members of Site, in order.
 
     samples: texture samples a pixel.
     """
 
     source: str
-    uniforms: tuple[tuple[str, str], ...]
+    uniforms: tuple[tuple[str, Parameter], ...]
     inputs: tuple[tuple[str, int], ...]
     samples: int
 
@@ -56,10 +56,8 @@ OPERATIONS: dict[str, Callable[..., str]] = {
     "subtract": _infix("-"),
     "multiply": _infix("*"),
     "divide": _infix("/"),
-    **{name: _call(name) for name in ("min", "max", "abs", "sqrt", "radians", "mix", "clamp")},
+    **{name: _call(name) for name in ("min", "max", "abs", "sqrt", "mix", "clamp")},
     **{name: _call(name) for name in ("dot", "cross", "normalize")},
-    "sine": _call("sin"),
-    "cosine": _call("cos"),
 }
 
 
@@ -68,7 +66,7 @@ class _Writer:
         self._sampling = sampling
         self.names: dict[Node, str] = {}
         self.lines: list[str] = []
-        self.parameters: dict[str, str] = {}
+        self.parameters: dict[str, Parameter] = {}
         self.inputs: dict[str, int] = {}
         self.samples = 0
 
@@ -76,7 +74,7 @@ class _Writer:
         if isinstance(node, Constant):
             self.names[node] = _number(node.value)
         elif isinstance(node, Parameter):
-            self.parameters[node.name] = node.path
+            self.parameters[node.name] = node
             self.names[node] = f"p_{node.name}"
         elif isinstance(node, SiteInput):
             self.inputs[node.name] = node.width
@@ -119,7 +117,7 @@ def emit_glsl(outputs: Mapping[str, Node], sampling: Sampling = "derivative") ->
     writer = _Writer(sampling)
     for node in in_order(outputs.values()):
         writer.write(node)
-    uniforms = tuple((f"p_{name}", path) for name, path in writer.parameters.items())
+    uniforms = tuple((f"p_{name}", parameter) for name, parameter in writer.parameters.items())
     text = [
         "uniform highp sampler2DArray pack_surface;",
         "uniform highp sampler2DArray pack_detail;",

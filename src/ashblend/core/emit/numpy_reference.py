@@ -1,5 +1,6 @@
 """NumPy: the reference that every other back end must equal. Float64 throughout."""
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
@@ -12,6 +13,7 @@ from ashblend.core.blend.tree import (
     Constant,
     Node,
     Parameter,
+    Reading,
     SiteInput,
     TextureSample,
     in_order,
@@ -32,9 +34,6 @@ OPERATIONS: dict[str, Callable[..., F64]] = {
     "max": np.maximum,
     "abs": np.abs,
     "sqrt": np.sqrt,
-    "sine": np.sin,
-    "cosine": np.cos,
-    "radians": np.radians,
     "mix": lambda a, b, t: a * (1 - t) + b * t,
     "clamp": np.clip,
     "dot": lambda a, b: (a * b).sum(axis=1, keepdims=True),
@@ -95,6 +94,22 @@ def evaluate(
     return {name: np.broadcast_to(known[node], (count, node.width)).copy() for name, node in outputs.items()}
 
 
+READINGS: dict[Reading, Callable[[float], float]] = {
+    "value": float,
+    "cosine": lambda degrees: math.cos(math.radians(degrees)),
+    "sine": lambda degrees: math.sin(math.radians(degrees)),
+}
+
+
+def _value_at(path: str, document: Any, surface: Mapping[str, float]) -> float:
+    if path.startswith("surface:"):
+        return surface[path.removeprefix("surface:")]
+    at = document
+    for step in path.split("/")[1:]:
+        at = at[int(step)] if isinstance(at, list) else at[step]
+    return float(at)
+
+
 def parameter_values(
     outputs: Mapping[str, Node], document: Any, surface: Mapping[str, float]
 ) -> dict[str, float]:
@@ -105,11 +120,5 @@ def parameter_values(
     values: dict[str, float] = {}
     for node in in_order(outputs.values()):
         if isinstance(node, Parameter):
-            if node.path.startswith("surface:"):
-                values[node.name] = surface[node.path.removeprefix("surface:")]
-                continue
-            at = document
-            for step in node.path.split("/")[1:]:
-                at = at[int(step)] if isinstance(at, list) else at[step]
-            values[node.name] = float(at)
+            values[node.name] = READINGS[node.reading](_value_at(node.path, document, surface))
     return values
