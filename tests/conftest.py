@@ -1,9 +1,71 @@
-"""Shared by all tests."""
+"""Shared by all tests: a private PostgreSQL, a fresh database for each test that wants one."""
 
+import os
+import shutil
+from collections.abc import Iterator
+from itertools import count
+from pathlib import Path
+
+import pytest
 from hypothesis import HealthCheck, settings
+from sqlalchemy import Engine
+
+from ashblend.launch.postgres import Server, ensure_database, place_for_data, running_cluster
+from ashblend.store.database import Sessions, connect, migrate, sessions
 
 # Kernels compile at their first call; a deadline would blame whichever example met them.
 settings.register_profile(
     "ash", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], print_blob=True
 )
 settings.load_profile("ash")
+
+ROOT = Path(__file__).parents[1]
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Server]:
+    """A cluster of its own, gone at the end."""
+    data = place_for_data(ROOT / ".ash" / f"test-postgres-{os.getpid()}")
+    data.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        with running_cluster(data, ("fsync=off", "synchronous_commit=off", "full_page_writes=off")) as server:
+            template = connect(ensure_database(server, "template_ash"))
+            migrate(template)
+            template.dispose()
+            yield server
+    finally:
+        shutil.rmtree(data, ignore_errors=True)
+        data.with_name(f"{data.name}.password").unlink(missing_ok=True)
+
+
+_numbers = count()
+
+
+@pytest.fixture
+def database(cluster: Server) -> str:
+    """URL of a fresh, migrated database."""
+    return fresh_database(cluster)
+
+
+def fresh_database(cluster: Server) -> str:
+    import psycopg
+    from psycopg import sql
+
+    name = f"test_{next(_numbers)}"
+    with psycopg.connect(
+        cluster.url("postgres").replace("postgresql+psycopg", "postgresql"), autocommit=True
+    ) as connection:
+        connection.execute(sql.SQL("create database {} template template_ash").format(sql.Identifier(name)))
+    return cluster.url(name)
+
+
+@pytest.fixture
+def engine(database: str) -> Iterator[Engine]:
+    made = connect(database)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def db(engine: Engine) -> Sessions:
+    return sessions(engine)

@@ -71,6 +71,11 @@ def create_app(settings: Settings) -> FastAPI:
     return app
 
 
+def from_environment() -> FastAPI:
+    """The server as the environment describes it, for `uvicorn --factory`."""
+    return create_app(Settings())
+
+
 def _add_pages(app: FastAPI, settings: Settings) -> None:
     app.mount("/assets", StaticFiles(directory=settings.web / "assets", check_dir=False))
 

@@ -1041,12 +1041,19 @@ export interface components {
         /**
          * UniformBinding
          * @description name: uniform in the shader. path: JSON pointer into the document, or "surface:NAME".
+         *
+         *     reading: the value itself, or the cosine or sine of it as degrees.
          */
         UniformBinding: {
             /** Name */
             name: string;
             /** Path */
             path: string;
+            /**
+             * Reading
+             * @enum {string}
+             */
+            reading: "value" | "cosine" | "sine";
         };
     };
     responses: never;

@@ -8,6 +8,7 @@ from contextlib import asynccontextmanager
 from typing import ParamSpec, TypeVar
 from uuid import UUID
 
+import anyio
 from pydantic import BaseModel
 
 from ashblend.server.live.surface import LiveSurface
@@ -118,7 +119,8 @@ class Rooms:
             yield room
         finally:
             room.users -= 1
-            await self._drop_idle()
+            with anyio.CancelScope(shield=True):
+                await self._drop_idle()
 
     async def _drop_idle(self) -> None:
         async with self._opening:

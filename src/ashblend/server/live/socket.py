@@ -4,6 +4,7 @@ import asyncio
 from collections.abc import Awaitable, Callable
 from uuid import UUID
 
+import anyio
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
@@ -155,10 +156,12 @@ async def live(socket: WebSocket, ident: UUID) -> None:
                     if error is not None and not isinstance(error, (WebSocketDisconnect, RuntimeError)):
                         raise error
             finally:
-                for task in tasks:
-                    task.cancel()
-                await asyncio.gather(*tasks, return_exceptions=True)
-                room.windows.discard(window)
-                await painter.leave()
+                # A server that is shutting down cancels this; the stroke is kept all the same.
+                with anyio.CancelScope(shield=True):
+                    for task in tasks:
+                        task.cancel()
+                    await asyncio.gather(*tasks, return_exceptions=True)
+                    room.windows.discard(window)
+                    await painter.leave()
     except (Missing, FormatError) as error:
         await socket.close(GONE, str(error)[:120])

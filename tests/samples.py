@@ -1,0 +1,75 @@
+"""Small projects for store, server and browser tests."""
+
+from dataclasses import dataclass
+from uuid import UUID
+
+import numpy as np
+from shapes import plane
+
+from ashblend.core.blend import BlendDocument, ChannelMask, CoverLayer, Ground, Mapping
+from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.formats.images import write_png
+from ashblend.core.formats.intake import take_in
+from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.store.database import Sessions
+from ashblend.store.materials import create_material
+from ashblend.store.projects import create_project
+from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_blend, create_surface
+
+
+@dataclass(frozen=True)
+class Sample:
+    project: UUID
+    materials: tuple[UUID, UUID]
+    surface: UUID
+    channel_set: UUID
+    blend: UUID
+    mesh: Mesh
+
+
+def plain_maps(colour: tuple[int, int, int], height: int) -> dict[str, bytes]:
+    """A 64² material of one colour and one height."""
+    return {
+        "albedo": write_png(np.full((64, 64, 3), colour, np.uint8)),
+        "height": write_png(np.full((64, 64), height * 257, np.uint16)),
+    }
+
+
+def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
+    """A plane of 33² sites, dark ground, light cover on channel R."""
+    mesh = mesh or plane(33, 2.0, uv=True)
+    data = build_glb(mesh, [], "Plane")
+    read = read_mesh("plane.glb", data)
+    with db.begin() as session:
+        project = create_project(session, "Test")
+        dark = create_material(session, project.id, "Dark", plain_maps((40, 40, 40), 90)).id
+        light = create_material(session, project.id, "Light", plain_maps((230, 225, 210), 160)).id
+        intake = take_in(read, mesh_vertices(read))
+        surface = create_surface(
+            session,
+            project.id,
+            "Plane",
+            "plane.glb",
+            data,
+            intake.facts,
+            [NewChannelSet(s.document, s.channels) for s in intake.sets],
+        )
+        channel_set = channel_sets_of(session, surface.id)[0].id
+        mapping = Mapping(projection="uv", metres_per_tile=0.5)
+        blend = create_blend(
+            session,
+            surface.id,
+            BlendDocument(
+                ground=Ground(material=dark, mapping=mapping),
+                layers=(
+                    CoverLayer(
+                        id="light",
+                        name="Light",
+                        material=light,
+                        mapping=mapping,
+                        mask=ChannelMask(channel_set=channel_set, channel=0),
+                    ),
+                ),
+            ),
+        )
+        return Sample(project.id, (dark, light), surface.id, channel_set, blend.id, mesh)

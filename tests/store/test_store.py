@@ -1,0 +1,173 @@
+"""Migrations, blobs, documents, tiles and the journal."""
+
+import threading
+
+import numpy as np
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from hypothesis import given
+from hypothesis import strategies as st
+from samples import small_project
+from sqlalchemy import func, select, text
+from sqlalchemy.exc import IntegrityError
+
+from ashblend.core.channels import FULL, Channel, ChannelDelta, changed_between
+from ashblend.store.blobs import get_blob, put_blob
+from ashblend.store.documents import write_document
+from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
+from ashblend.store.journal import History, append_act, append_reference, read_history
+from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile
+from ashblend.store.planes import TILE, pack_deltas, read_channel, unpack_deltas, write_channel
+from ashblend.store.surfaces import get_surface, read_channels, write_checkpoint
+
+
+def test_migrations_make_exactly_the_models(engine):
+    with engine.connect() as connection:
+        difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+        external = connection.scalar(
+            text(
+                "select attstorage from pg_attribute where attrelid = 'channel_tile'::regclass and attname = 'data'"
+            )
+        )
+    assert difference == []
+    assert external == "e"
+
+
+@pytest.mark.parametrize("size", [0, 1, 256 * 1024, 700_001])
+def test_blobs_come_back_whole_and_are_kept_once(db, size):
+    data = np.random.default_rng(size).bytes(size)
+    with db.begin() as session:
+        sha = put_blob(session, data)
+        assert put_blob(session, data) == sha
+        assert session.scalar(select(func.count()).select_from(Blob)) == 1
+    with db() as session:
+        assert get_blob(session, sha) == data
+        with pytest.raises(Missing):
+            get_blob(session, "0" * 64)
+
+
+def test_of_two_writers_from_the_same_revision_one_is_told(db):
+    sample = small_project(db)
+    results: list[object] = []
+    barrier = threading.Barrier(2)
+
+    def write(name: str) -> None:
+        with db.begin() as session:
+            document = dict(session.get(Blend, sample.blend).document, name=name)
+            barrier.wait()
+            try:
+                results.append(write_document(session, Blend, sample.blend, 1, document))
+            except StaleRevision as error:
+                results.append(error)
+
+    threads = [threading.Thread(target=write, args=(name,)) for name in ("one", "two")]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sum(r == 2 for r in results) == 1
+    assert [r.kept for r in results if isinstance(r, StaleRevision)] == [2]
+
+
+@pytest.mark.parametrize("sites", [1, TILE - 1, TILE, 2 * TILE + 17])
+def test_channels_come_back_from_tiles(db, sites):
+    sample = small_project(db)
+    rng = np.random.default_rng(sites)
+    cover = rng.integers(0, FULL + 1, sites).astype(np.uint16)
+    cover[: sites // 2] = 0
+    channel = Channel(cover, cover // 2, 0.25)
+    with db.begin() as session:
+        write_channel(session, sample.channel_set, 2, channel)
+    with db() as session:
+        again = read_channel(session, sample.channel_set, 2, sites, 0.25)
+        tiles = session.scalar(select(func.count()).select_from(ChannelTile))
+    np.testing.assert_array_equal(channel.cover, again.cover)
+    np.testing.assert_array_equal(channel.paint, again.paint)
+    assert tiles <= 2 * -(-sites // TILE)
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(0, 400))
+def test_deltas_survive_packing(seed, count):
+    rng = np.random.default_rng(seed)
+    sites = np.sort(rng.choice(10**6, count, replace=False)).astype(np.uint32)
+    planes = rng.integers(0, FULL + 1, (4, count)).astype(np.uint16)
+    from uuid import UUID
+
+    ident = UUID(int=int(rng.integers(1, 2**62)))
+    [(back_id, back)] = unpack_deltas(pack_deltas([(ident, ChannelDelta(3, sites, *planes))]))
+    assert back_id == ident and back.channel == 3
+    np.testing.assert_array_equal(back.sites, sites)
+    for name, plane in zip(
+        ("cover_before", "paint_before", "cover_after", "paint_after"), planes, strict=True
+    ):
+        np.testing.assert_array_equal(getattr(back, name), plane)
+
+
+def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes(db):
+    sample = small_project(db)
+    rng = np.random.default_rng(7)
+    with db() as session:
+        live = read_channels(session, get_surface(session, sample.surface))
+    history = History()
+    states = []
+    for _ in range(60):
+        choice = rng.random()
+        number = history.last + 1
+        with db.begin() as session:
+            if (
+                choice < 0.5
+                or (choice < 0.75 and not history.done)
+                or (choice >= 0.75 and not history.undone)
+            ):
+                channel = live[sample.channel_set][0]
+                after = Channel(channel.cover.copy(), channel.paint.copy())
+                chosen = rng.choice(1089, 40, replace=False)
+                after.cover[chosen] = rng.integers(0, FULL + 1, 40)
+                after.paint[chosen] = after.cover[chosen] // 3
+                delta = changed_between(0, channel, after)
+                append_act(session, sample.surface, number, "stroke", "Paint", [(sample.channel_set, delta)])
+                states.append((number, delta))
+                delta.apply(channel)
+                history.record(number, "stroke", "Paint")
+            else:
+                kind = "undo" if choice < 0.75 else "redo"
+                step = history.to_undo() if kind == "undo" else history.to_redo()
+                append_reference(session, sample.surface, number, kind, step)
+                delta = next(d for n, d in states if n == step.number)
+                (delta.reversed() if kind == "undo" else delta).apply(live[sample.channel_set][0])
+                history.record(number, kind, step.label)
+            if rng.random() < 0.15:
+                write_checkpoint(session, sample.surface, history.last, live)
+        with db() as session:
+            again = read_channels(session, get_surface(session, sample.surface))
+            assert read_history(session, sample.surface) == history
+        for kept, expected in zip(again[sample.channel_set], live[sample.channel_set], strict=True):
+            assert kept.cover.tobytes() == expected.cover.tobytes()
+            assert kept.paint.tobytes() == expected.paint.tobytes()
+
+
+def test_a_journal_number_cannot_be_taken_twice(db):
+    sample = small_project(db)
+    with db.begin() as session:
+        append_act(session, sample.surface, 1, "stroke", "Paint", [])
+    with pytest.raises(IntegrityError), db.begin() as session:
+        append_act(session, sample.surface, 1, "stroke", "Paint", [])
+
+
+def test_an_empty_history_has_nothing_to_undo():
+    with pytest.raises(NothingToUndo):
+        History().to_undo()
+    with pytest.raises(NothingToUndo):
+        History().to_redo()
+
+
+def test_deleting_a_project_takes_everything_of_it_along(db):
+    sample = small_project(db)
+    with db.begin() as session:
+        from ashblend.store.projects import get_project
+
+        session.delete(get_project(session, sample.project))
+    with db() as session:
+        for table in (Blend, ChannelSet, ChannelTile):
+            assert session.scalar(select(func.count()).select_from(table)) == 0
