@@ -293,7 +293,9 @@ def test_statistics_follow_a_stroke(client, db):
 
 def test_a_surface_that_is_not_there_closes_the_socket(client):
     with (
-        client.websocket_connect("ws://127.0.0.1:8000/api/surfaces/00000000-0000-0000-0000-000000000000/live") as socket,
+        client.websocket_connect(
+            "ws://127.0.0.1:8000/api/surfaces/00000000-0000-0000-0000-000000000000/live"
+        ) as socket,
         pytest.raises(WebSocketDisconnect) as closed,
     ):
         socket.receive_text()
@@ -305,7 +307,8 @@ def test_sockets_of_other_pages_are_refused(client, db):
     with (
         pytest.raises(WebSocketDisconnect) as closed,
         client.websocket_connect(
-            f"ws://127.0.0.1:8000/api/surfaces/{sample.surface}/live", headers={"origin": "http://elsewhere.example"}
+            f"ws://127.0.0.1:8000/api/surfaces/{sample.surface}/live",
+            headers={"origin": "http://elsewhere.example"},
         ),
     ):
         pass

@@ -1,0 +1,31 @@
+"""A browser for all browser tests, a real server for each."""
+
+from collections.abc import Iterator
+
+import pytest
+from browser.window import new_page
+from browsers import chromium
+from playwright.sync_api import Browser, Page
+from servers import RealServer
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with chromium() as made:
+        yield made
+
+
+@pytest.fixture
+def server(database: str) -> Iterator[RealServer]:
+    made = RealServer(database)
+    made.start()
+    yield made
+    made.kill()
+
+
+@pytest.fixture
+def page(browser: Browser, server: RealServer) -> Iterator[Page]:
+    made = new_page(browser, server.address)
+    yield made
+    assert made.strange == [], "nothing off-origin, no policy violation, no error on the console"
+    made.context.close()

@@ -1,0 +1,96 @@
+"""What browser tests do with a page."""
+
+import io
+import re
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+# A small, coarse picture: software rendering takes most of a test's time.
+PREPARE = """
+localStorage.setItem('ash.resolution', '0.4');
+window.addEventListener('securitypolicyviolation', (e) =>
+  console.error('policy violation', e.violatedDirective, e.blockedURI));
+"""
+
+
+def new_page(browser: Browser, address: str) -> Page:
+    """A page that records whatever should not happen in `strange`."""
+    context = browser.new_context(viewport={"width": 1100, "height": 640}, base_url=address)
+    context.add_init_script(PREPARE)
+    page = context.new_page()
+    page.set_default_timeout(20_000)
+    page.strange = []
+    page.expected_errors = False
+
+    def console(message) -> None:
+        if message.type == "error" and not page.expected_errors:
+            page.strange.append(message.text)
+
+    def request(made) -> None:
+        if not made.url.startswith((address, address.replace("http", "ws"), f"blob:{address}")):
+            page.strange.append(f"off-origin: {made.url}")
+
+    page.on("console", console)
+    page.on("pageerror", lambda error: page.strange.append(str(error)))
+    page.on("request", request)
+    return page
+
+
+def settle(page: Page) -> None:
+    """Everything is saved and the picture shows it."""
+    expect(page.get_by_test_id("save-state")).to_have_text("All strokes saved", timeout=20_000)
+    expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true", timeout=30_000)
+
+
+def open_surface(page: Page, surface) -> None:
+    page.goto(f"/surface/{surface}")
+    settle(page)
+
+
+def picture(page: Page) -> np.ndarray:
+    """The viewport's pixels (rows, columns, 3), without ring and controls on it."""
+    while page.locator("[data-close-button]").count():
+        page.locator("[data-close-button]").first.click()
+        page.wait_for_timeout(250)
+    page.mouse.move(5, 300)
+    settle(page)
+    box = page.get_by_test_id("picture").bounding_box()
+    clip = {"x": box["x"] + 20, "y": box["y"] + 50, "width": box["width"] - 40, "height": box["height"] - 120}
+    data = page.screenshot(clip=clip)
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
+
+
+def centre(page: Page) -> tuple[float, float]:
+    box = page.get_by_test_id("surface").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page: Page, moves: list[tuple[float, float]], button: str = "left") -> None:
+    """Press at the first place, relative to the viewport's centre, and move through the others."""
+    x, y = centre(page)
+    page.mouse.move(x + moves[0][0], y + moves[0][1])
+    page.mouse.down(button=button)
+    for dx, dy in moves[1:]:
+        page.mouse.move(x + dx, y + dy, steps=2)
+    page.mouse.up(button=button)
+
+
+STROKE = [(-60, 0), (-20, 8), (20, 0), (60, 10)]
+
+
+def paint(page: Page, moves: list[tuple[float, float]] = STROKE) -> None:
+    """A stroke, and wait until it is saved."""
+    drag(page, moves)
+    settle(page)
+
+
+def set_slider(page: Page, label: str, value: str) -> None:
+    field = page.get_by_label(f"{label}, number")
+    field.fill(value)
+    field.press("Enter")
+
+
+def undo_label(page: Page) -> str:
+    return page.get_by_role("button", name=re.compile("^Undo|Nothing to undo")).get_attribute("aria-label")
