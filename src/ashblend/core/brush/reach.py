@@ -150,29 +150,35 @@ def march(
         for k in range(offsets[p], offsets[p + 1]):
             a = fans[k, 0]
             b = fans[k, 1]
-            pa = -1.0
-            pb = -1.0
-            for turn in range(2):
-                c = a if turn == 0 else b
-                other = b if turn == 0 else a
-                if place[c] == FINAL or c == p:
+            # One corner may be known: the way to the other then crosses the triangle. With neither
+            # known, a way along the edge is a first guess; an inner edge is met in two fans, so
+            # only its first corner takes it, unless nothing has come to the second one yet.
+            if place[a] == FINAL:
+                if place[b] == FINAL or a == p:
                     continue
-                if pa < 0:
-                    pa = _gap(positions, p, a)
-                    pb = _gap(positions, p, b)
-                pc = pa if turn == 0 else pb
-                po = pb if turn == 0 else pa
-                new = here + pc
-                if place[other] == FINAL and other != p:
-                    around = unfolded_distance(here, reached[other], po, pc, _gap(positions, a, b))
-                    new = min(new, around)
-                if new < reached[c]:
-                    at = place[c]
-                    if at == UNMET:
-                        at = size
-                        size += 1
-                    reached[c] = new
-                    _sift_up(keys, items, place, at, new, c)
+                c = b
+                pc = _gap(positions, p, b)
+                new = unfolded_distance(here, reached[a], _gap(positions, p, a), pc, _gap(positions, a, b))
+            elif place[b] == FINAL:
+                if b == p:
+                    continue
+                c = a
+                pc = _gap(positions, p, a)
+                new = unfolded_distance(here, reached[b], _gap(positions, p, b), pc, _gap(positions, a, b))
+            else:
+                c = a
+                new = here + _gap(positions, p, a)
+                if place[b] == UNMET:
+                    reached[b] = here + _gap(positions, p, b)
+                    _sift_up(keys, items, place, size, reached[b], b)
+                    size += 1
+            if new < reached[c]:
+                at = place[c]
+                if at == UNMET:
+                    at = size
+                    size += 1
+                reached[c] = new
+                _sift_up(keys, items, place, at, new, c)
     for k in range(count):
         reached[found[k]] = np.inf
         place[found[k]] = UNMET
@@ -238,8 +244,8 @@ class Reach:
         self._found: I32 = np.empty(points, np.int32)
         self._distance: F32 = np.empty(points, np.float32)
 
-    def _ball(self, centre: F32, radius: float) -> int:
-        grid = self._sites.grid(radius)
+    def _ball(self, centre: F32, radius: float, cell_radius: float) -> int:
+        grid = self._sites.grid(cell_radius)
         return gather_within(
             self._sites.point_positions,
             grid.offsets,
@@ -252,7 +258,7 @@ class Reach:
         )
 
     def _gather(self, centre: F32, normal: F32, radius: float) -> int:
-        return self._ball(centre, radius)
+        return self._ball(centre, radius, radius)
 
     def around(self, centre: F64, normal: F64, radius: float, facing_limit: float) -> tuple[I32, F32]:
         """Points within radius (metres) of centre (3,) and their distances, as views.
@@ -283,18 +289,22 @@ class Skin(Reach):
     def _gather(self, centre: F32, normal: F32, radius: float) -> int:
         sites = self._sites
         offsets, fans = sites.fans
-        count = self._ball(centre, radius)
-        seeds, distances = _seed_ring(
-            sites.point_positions,
-            sites.point_normals,
-            offsets,
-            fans,
-            self._found,
-            self._distance,
-            count,
-            centre,
-            normal,
-        )
+        seeds, distances = np.empty(0, np.int32), np.empty(0, np.float64)
+        # The nearest point is nearly always close by; the whole ball is searched only on coarse meshes.
+        for near in (radius / 8, radius):
+            seeds, distances = _seed_ring(
+                sites.point_positions,
+                sites.point_normals,
+                offsets,
+                fans,
+                self._found,
+                self._distance,
+                self._ball(centre, near, radius),
+                centre,
+                normal,
+            )
+            if seeds.size:
+                break
         return march(
             sites.point_positions,
             offsets,

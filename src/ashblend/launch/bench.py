@@ -1,0 +1,237 @@
+"""Measures what is promised to be fast, all in one run on this machine, and prints it.
+
+The mesh is a square of rippled ground, two triangles a vertex, 1 cm between vertices.
+Times are wall times; the median and the 95th percentile of many repetitions after a warm-up.
+"""
+
+import json
+import os
+import shutil
+import struct
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
+from ashblend.core.channels import empty_channel
+from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.sites import Group, Mesh, mesh_vertices
+from ashblend.launch.postgres import ensure_database, free_port, place_for_data, running_cluster
+
+ROOT = Path(__file__).parents[3]
+SPACING = 0.01
+TOUCHED = 5000
+
+
+def ground(vertices: int) -> Mesh:
+    """Rippled ground with about so many vertices."""
+    side = round(vertices**0.5)
+    x = np.arange(side, dtype=np.float32) * np.float32(SPACING)
+    zz, xx = np.meshgrid(x, x, indexing="ij")
+    yy = 0.02 * np.sin(9 * xx) * np.cos(7 * zz)
+    positions = np.stack([xx, yy, zz], axis=-1).reshape(-1, 3).astype(np.float32)
+    i = np.arange(side * side).reshape(side, side)
+    a, b, c, d = i[:-1, :-1], i[:-1, 1:], i[1:, :-1], i[1:, 1:]
+    triangles = (
+        np.stack([np.stack([a, c, b], -1), np.stack([b, c, d], -1)], 2).reshape(-1, 3).astype(np.uint32)
+    )
+    uv = (positions[:, [0, 2]] / (side * SPACING)).astype(np.float32)
+    return Mesh(positions, triangles, uvs=(uv,), groups=(Group("ground", 0, len(triangles)),))
+
+
+def _spread(times: list[float]) -> str:
+    ms = np.array(times) * 1e3
+    return f"median {np.median(ms):8.2f} ms   p95 {np.percentile(ms, 95):8.2f} ms"
+
+
+def _radius_for(touched: int) -> float:
+    return float((touched / np.pi) ** 0.5 * SPACING)
+
+
+def dabs(vertices: int, reached: int) -> None:
+    """One dab after another along a stroke, each reaching about so many sites."""
+    sites = mesh_vertices(ground(vertices))
+    room = StrokeRoom(sites)
+    radius = _radius_for(reached)
+    extent = float(sites.positions[:, 0].max())
+    for name, reach in (("ball", Reach(sites)), ("skin", Skin(sites))):
+        # Many coats with a flat falloff: every dab changes every site that it reaches.
+        brush = Brush(radius=radius, falloff="flat", coat="many", flow=0.01, strength=1)
+        stroke = Stroke(sites, room, reach, empty_channel(sites.count), 0, brush)
+        times, touched = [], []
+        for repetition in range(30):
+            along = 0.2 * extent + 1.0001 * brush.spacing * radius * repetition
+            sample = PointerSample(position=(along, 0, 0.5 * extent), normal=(0, 1, 0))
+            began = time.perf_counter()
+            changed = stroke.extend([sample])
+            times.append(time.perf_counter() - began)
+            touched.append(changed.size)
+        stroke.abandon()
+        print(
+            f"  one dab, {name}, {int(np.median(touched)):6,} of {sites.count:9,} sites   {_spread(times[5:])}",
+            flush=True,
+        )
+
+
+@contextmanager
+def _server() -> Iterator[str]:
+    data = place_for_data(ROOT / ".ash" / f"bench-postgres-{os.getpid()}")
+    data.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        with running_cluster(data) as cluster:
+            port = free_port()
+            process = subprocess.Popen(
+                [
+                    sys.executable, "-m", "uvicorn", "ashblend.server.app:from_environment", "--factory",
+                    "--port", str(port), "--log-level", "warning", "--ws", "websockets-sansio",
+                    "--ws-per-message-deflate", "false",
+                ],
+                env={**os.environ, "ASH_DATABASE_URL": ensure_database(cluster, "bench")},
+            )  # fmt: skip
+            try:
+                address = f"http://127.0.0.1:{port}"
+                _wait_for(address)
+                yield address
+            finally:
+                process.terminate()
+                process.wait()
+    finally:
+        shutil.rmtree(data, ignore_errors=True)
+        data.with_name(f"{data.name}.password").unlink(missing_ok=True)
+
+
+def _wait_for(address: str) -> None:
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(f"{address}/api/projects").read()
+            return
+        except urllib.error.URLError:
+            time.sleep(0.1)
+    raise RuntimeError("the server does not answer")
+
+
+def _post(url: str, body: bytes, kind: str) -> Any:
+    request = urllib.request.Request(url, body, {"content-type": kind})
+    return json.loads(urllib.request.urlopen(request).read())
+
+
+def _multipart(parts: list[tuple[str, str | None, bytes]]) -> tuple[bytes, str]:
+    edge = "ash-blend-bench-edge"
+    out = []
+    for name, file_name, data in parts:
+        file = f'; filename="{file_name}"' if file_name else ""
+        head = f'--{edge}\r\ncontent-disposition: form-data; name="{name}"{file}\r\n\r\n'
+        out += [head.encode(), data, b"\r\n"]
+    return b"".join([*out, f"--{edge}--\r\n".encode()]), f"multipart/form-data; boundary={edge}"
+
+
+def _timed(label: str, act: Callable[[], Any]) -> Any:
+    began = time.perf_counter()
+    result = act()
+    print(f"  {label:58s} {time.perf_counter() - began:8.2f} s", flush=True)
+    return result
+
+
+class _Window:
+    """A window on a surface over a real socket."""
+
+    def __init__(self, address: str, surface: str) -> None:
+        from websockets.sync.client import connect
+
+        self.socket = connect(
+            f"{address.replace('http', 'ws')}/api/surfaces/{surface}/live",
+            max_size=None,
+            compression=None,
+        )
+        self.until("ready")
+
+    def until(self, kind: str) -> None:
+        while True:
+            message = self.socket.recv(timeout=60)
+            if isinstance(message, str) and json.loads(message)["type"] == kind:
+                return
+
+    def say(self, message: dict[str, Any]) -> None:
+        self.socket.send(json.dumps(message))
+
+
+def _pen(window: _Window, channel_set: str, extent: float, touched: int) -> None:
+    """Pen event to values, one at a time as a pen at rest between events would send them."""
+    radius = _radius_for(touched)
+    for reach in ("ball", "skin"):
+        times, counts = [], []
+        brush = {"radius": radius, "reach": reach, "spacing": 0.15, "falloff": "smooth"}
+        on = {"channel_set": channel_set, "channel": 0}
+        window.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
+        for step in range(220):
+            # A spacing and a little, on fresh ground: each event brings at least one dab that changes something.
+            row, column = divmod(step, 60)
+            place = [0.1 * extent + 0.16 * radius * column, 0, 0.1 * extent + 3 * radius * row]
+            sample = {"position": place, "normal": [0, 1, 0]}
+            began = time.perf_counter()
+            window.say({"type": "extend", "stroke": "s", "samples": [sample]})
+            while True:
+                frame = window.socket.recv(timeout=20)
+                if isinstance(frame, bytes):
+                    break
+            times.append(time.perf_counter() - began)
+            counts.append(struct.unpack_from("<6I", frame)[4])
+        began = time.perf_counter()
+        window.say({"type": "end", "stroke": "s"})
+        window.until("saved")
+        saved = time.perf_counter() - began
+        print(
+            f"  pen event to values, {reach}, {int(np.median(counts)):6,} sites a frame   {_spread(times[20:])}"
+            f"   pen-up to saved {saved * 1e3:.1f} ms",
+            flush=True,
+        )
+
+
+def over_the_wire(vertices: int) -> None:
+    """Import, opening, and the way of a pen event, over HTTP and a socket on loopback."""
+    mesh = ground(vertices)
+    data = build_glb(mesh, [], "Ground")
+    _timed(f"read GLB, {vertices:,} vertices, {len(data) / 1e6:.0f} MB", lambda: read_mesh("g.glb", data))
+    from ashblend.core.formats.images import write_png
+
+    grey = write_png(np.full((64, 64, 3), 120, np.uint8))
+    with _server() as address:
+        project = _post(f"{address}/api/projects", b'{"name": "Bench"}', "application/json")["id"]
+        body, kind = _multipart(
+            [("name", None, b"Grey"), ("roles", None, b"albedo"), ("files", "a.png", grey)]
+        )
+        _post(f"{address}/api/projects/{project}/materials", body, kind)
+        body, kind = _multipart([("file", "ground.glb", data)])
+        surface = _timed(
+            "import over HTTP", lambda: _post(f"{address}/api/projects/{project}/surfaces", body, kind)
+        )["id"]
+
+        def opening() -> str:
+            view = json.loads(urllib.request.urlopen(f"{address}/api/surfaces/{surface}").read())
+            urllib.request.urlopen(f"{address}/api/surfaces/{surface}/geometry").read()
+            return str(view["channel_sets"][0]["id"])
+
+        channel_set = _timed("open: documents and geometry, surface not in memory", opening)
+        window = _timed("open: socket until every channel value is there", lambda: _Window(address, surface))
+        _pen(window, channel_set, round(vertices**0.5) * SPACING, TOUCHED)
+        window.socket.close()
+
+
+def bench(vertices: int) -> None:
+    print(f"Ash Blend benchmarks: {os.cpu_count()} processors, Python {sys.version.split()[0]}")
+    print(
+        f"\nBrush in core (bar: one dab over {TOUCHED:,} of 1,000,000 sites under 2 ms, flat when the mesh grows)"
+    )
+    for size in (vertices // 4, vertices, 4 * vertices):
+        dabs(size, TOUCHED)
+    dabs(vertices, 10 * TOUCHED)
+    print("\nOver the wire (bar: pen event to values, p95 under 25 ms)")
+    over_the_wire(vertices)
