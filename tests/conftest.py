@@ -7,7 +7,9 @@ from itertools import count
 from pathlib import Path
 
 import pytest
+from browsers import chromium
 from hypothesis import HealthCheck, settings
+from playwright.sync_api import Browser
 from sqlalchemy import Engine
 
 from ashblend.launch.postgres import Server, ensure_database, place_for_data, running_cluster
@@ -20,6 +22,13 @@ settings.register_profile(
 settings.load_profile("ash")
 
 ROOT = Path(__file__).parents[1]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """One Chromium for all tests: Playwright allows one at a time in a process."""
+    with chromium() as made:
+        yield made
 
 
 @pytest.fixture(scope="session")

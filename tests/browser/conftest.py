@@ -1,18 +1,11 @@
-"""A browser for all browser tests, a real server for each."""
+"""A real server and a page for each browser test."""
 
 from collections.abc import Iterator
 
 import pytest
 from browser.window import new_page
-from browsers import chromium
 from playwright.sync_api import Browser, Page
 from servers import RealServer
-
-
-@pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with chromium() as made:
-        yield made
 
 
 @pytest.fixture

@@ -17,7 +17,9 @@ window.addEventListener('securitypolicyviolation', (e) =>
 
 def new_page(browser: Browser, address: str) -> Page:
     """A page that records whatever should not happen in `strange`."""
-    context = browser.new_context(viewport={"width": 1100, "height": 640}, base_url=address)
+    context = browser.new_context(
+        viewport={"width": 1100, "height": 640}, base_url=address, color_scheme="dark"
+    )
     context.add_init_script(PREPARE)
     page = context.new_page()
     page.set_default_timeout(20_000)
@@ -51,11 +53,14 @@ def open_surface(page: Page, surface) -> None:
 
 def picture(page: Page) -> np.ndarray:
     """The viewport's pixels (rows, columns, 3), without ring and controls on it."""
-    while page.locator("[data-close-button]").count():
-        page.locator("[data-close-button]").first.click()
-        page.wait_for_timeout(250)
+    toasts = page.locator("[data-sonner-toast]")
+    for toast in toasts.all():
+        toast.locator("[data-close-button]").click()
+    expect(toasts).to_have_count(0)
     page.mouse.move(5, 300)
     settle(page)
+    # The ring is taken away in the picture after the one in which the pointer left.
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
     box = page.get_by_test_id("picture").bounding_box()
     clip = {"x": box["x"] + 20, "y": box["y"] + 50, "width": box["width"] - 40, "height": box["height"] - 120}
     data = page.screenshot(clip=clip)

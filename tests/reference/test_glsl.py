@@ -9,9 +9,8 @@ from uuid import UUID
 import numpy as np
 import pytest
 from blends import blend_documents, random_inputs, random_texels
-from browsers import chromium
 from hypothesis import given, settings
-from playwright.sync_api import Page
+from playwright.sync_api import Browser, Page
 
 from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
 from ashblend.core.blend.tree import Node, vector
@@ -92,9 +91,10 @@ async ({ vertex, fragment, inputs, uniforms, packs, slots, size, count, targets,
 
 
 @pytest.fixture(scope="module")
-def page() -> Iterator[Page]:
-    with chromium() as browser:
-        yield browser.new_page()
+def page(browser: Browser) -> Iterator[Page]:
+    made = browser.new_page()
+    yield made
+    made.close()
 
 
 def in_fours(tree: BlendTree) -> dict[str, Node]:

@@ -3,8 +3,9 @@
   import Lock from "@lucide/svelte/icons/lock";
   import LockOpen from "@lucide/svelte/icons/lock-open";
   import Ellipsis from "@lucide/svelte/icons/ellipsis";
-  import { DropdownMenu } from "bits-ui";
+  import { Popover } from "bits-ui";
 
+  import { keyFor } from "../state/keys";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS } from "../state/types";
   import Choice from "../ui/Choice.svelte";
@@ -13,6 +14,13 @@
   const { studio }: { studio: Studio } = $props();
 
   let renaming = $state<number | null>(null);
+  let more = $state<number | null>(null);
+
+  const acts = [
+    { act: "fill", name: "Fill with the target", about: "Fill the channel with the target" },
+    { act: "invert", name: "Invert", about: "Invert the channel" },
+    { act: "lift", name: "Lift all paint off", about: "Lift all paint off" },
+  ] as const;
 
   const facts = (channel: number) => studio.statistics?.channels[studio.set.id]?.[channel];
 
@@ -22,13 +30,15 @@
     return histogram.map((share) => Math.min(1, share / most));
   }
 
-  /** What the row says of the layers that read the channel; nothing when the one has its name. */
-  function reading(channel: number): string {
+  /** Which layers read the channel: in short for the row, in full for its title. */
+  function reading(channel: number): { short: string; full: string } {
     const layers = studio.readers(channel);
-    if (layers.length === 0) return " · no layer reads it";
-    if (layers.every((l) => !l.visible)) return " · its layer is hidden";
+    if (layers.length === 0) return { short: " · unread", full: "no layer reads it" };
+    if (layers.every((l) => !l.visible))
+      return { short: " · hidden", full: "the layer that reads it is hidden" };
     const names = layers.map((l) => l.name).join(", ");
-    return names === studio.set.document.channels[channel]?.name ? " of the area" : ` · ${names}`;
+    const same = names === studio.set.document.channels[channel]?.name;
+    return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
   }
 
   function rename(channel: number, name: string): void {
@@ -71,7 +81,8 @@
           role="option"
           aria-selected={chosen}
           class="flex min-w-0 flex-1 items-center gap-2.5 text-left"
-          title="Choose channel {LETTERS[i]} (key {i + 1}); double click renames it"
+          title="{channel.name}: {f ? `${(f.coverage * 100).toFixed(1)} % of the area` : ''}, {reading(i)
+            .full}. Key {i + 1}; double click renames it."
           onclick={() => studio.chooseChannel(i)}
           ondblclick={() => (renaming = i)}
         >
@@ -98,11 +109,11 @@
                 onblur={(e) => renaming === i && rename(i, e.currentTarget.value)}
               />
             {/if}
-            <span class="num block {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
-              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{reading(i)}
+            <span class="num block truncate {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
+              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{reading(i).short}
             </span>
           </span>
-          <span class="flex h-5 w-11 shrink-0 items-end gap-px" aria-hidden="true">
+          <span class="flex h-5 w-10 shrink-0 items-end gap-px" aria-hidden="true">
             {#if f}
               {#each bars(f.histogram) as height, b (b)}
                 <span
@@ -114,7 +125,7 @@
           </span>
         </button>
         <span
-          class="flex flex-col {chosen || channel.locked
+          class="flex {chosen || channel.locked || more === i
             ? ''
             : 'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100'}"
         >
@@ -128,38 +139,49 @@
           >
             {#if channel.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
           </IconButton>
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger
+          <Popover.Root bind:open={() => more === i, (open) => (more = open ? i : null)}>
+            <Popover.Trigger
               class="text-soft hover:text-ink hover:bg-strong grid size-6 place-items-center rounded"
               aria-label="More for {channel.name}"
             >
               <Ellipsis size={15} />
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content
-                align="end"
-                sideOffset={4}
-                class="bg-raised border-line z-50 min-w-60 rounded-md border p-1 text-sm shadow-xl"
+            </Popover.Trigger>
+            <Popover.Portal>
+              <Popover.Content
+                side="right"
+                align="start"
+                sideOffset={6}
+                class="bg-raised border-line z-50 w-64 rounded-md border p-1 text-sm shadow-xl"
               >
-                {#each [{ name: `Fill with the target (${studio.brush.settings.target.toFixed(2)})`, key: "Shift+F", act: () => studio.fill("fill") }, { name: "Invert", key: "Shift+I", act: () => studio.fill("invert") }, { name: "Lift all paint off", key: "", act: () => studio.fill("lift") }] as item (item.name)}
-                  <DropdownMenu.Item
+                {#each acts as act (act.about)}
+                  <button
+                    type="button"
                     disabled={channel.locked}
-                    class="data-highlighted:bg-strong flex cursor-pointer items-center justify-between gap-4 rounded px-2 py-1.5 data-disabled:opacity-45"
-                    onSelect={() => {
+                    class="hover:bg-strong flex w-full items-center justify-between gap-4 rounded px-2 py-1.5 text-left
+                    disabled:opacity-45"
+                    onclick={() => {
+                      more = null;
                       studio.chooseChannel(i);
-                      item.act();
+                      studio.fill(act.act);
                     }}
                   >
-                    {item.name}<kbd class="num text-soft">{item.key}</kbd>
-                  </DropdownMenu.Item>
+                    {act.act === "fill"
+                      ? `${act.name} (${studio.brush.settings.target.toFixed(2)})`
+                      : act.name}
+                    <kbd class="num text-soft">{keyFor(act.about) ?? ""}</kbd>
+                  </button>
                 {/each}
-                <DropdownMenu.Item
-                  class="data-highlighted:bg-strong cursor-pointer rounded px-2 py-1.5"
-                  onSelect={() => setTimeout(() => (renaming = i), 50)}
+                <button
+                  type="button"
+                  class="hover:bg-strong w-full rounded px-2 py-1.5 text-left"
+                  onclick={() => {
+                    more = null;
+                    renaming = i;
+                  }}
                 >
                   Rename
-                </DropdownMenu.Item>
-                <div class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
+                </button>
+                <label class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
                   <span class="text-soft flex-1">Undercoat</span>
                   <input
                     type="number"
@@ -169,19 +191,16 @@
                     aria-label="Undercoat of {channel.name}"
                     class="bg-ash border-line num h-7 w-20 rounded border px-1 text-right"
                     value={channel.undercoat.value}
-                    onkeydown={(e) => e.stopPropagation()}
                     onchange={(e) => {
                       const value = Math.min(1, Math.max(0, e.currentTarget.valueAsNumber || 0));
                       studio.editChannel(i, { undercoat: { kind: "constant", value } });
                     }}
                   />
-                </div>
-                <p class="text-soft max-w-60 px-2 pb-1 text-xs">
-                  What the channel holds where there is no paint.
-                </p>
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
+                </label>
+                <p class="text-soft px-2 pb-1 text-xs">What the channel holds where there is no paint.</p>
+              </Popover.Content>
+            </Popover.Portal>
+          </Popover.Root>
         </span>
       </li>
     {/each}
