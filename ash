@@ -7,6 +7,7 @@
 #   ./ash bench    measure what is promised to be fast
 #   ./ash lock     write the lock files anew from locks/*.in
 #   ./ash client   generate the front end's client from the server's description
+#   ./ash screenshots [ADDRESS]   take docs/screenshots anew from a running demo
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")"
 
@@ -137,6 +138,10 @@ case $command in
     "$python" -m ashblend.launch.describe web/openapi.json
     (cd web && npm run --silent client)
     ;;
+  screenshots)
+    for_testing
+    exec "$python" docs/take_screenshots.py "$@"
+    ;;
   lock)
     for_testing
     "$python" -m pip install -q uv
@@ -146,7 +151,7 @@ case $command in
     (cd web && npm install --package-lock-only --silent)
     ;;
   *)
-    sed -n '2,10s/^# \{0,1\}//p' "$0"
+    sed -n '2,11s/^# \{0,1\}//p' "$0"
     [[ $command == help ]]
     ;;
 esac

@@ -3,7 +3,6 @@
   import Maximize from "@lucide/svelte/icons/maximize";
   import { onMount, untrack } from "svelte";
 
-  import { bytes } from "../state/server";
   import { LENSES, type Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import { LETTERS } from "../state/types";
@@ -13,7 +12,8 @@
   import { PointerWays } from "../viewport/pointer";
   import { RingOverlay } from "../viewport/ring";
   import { CIVIDIS_CSS } from "../viewport/shading";
-  import { Viewport } from "../viewport/viewport";
+  import { fetchAhead } from "../viewport/textures";
+  import { materialsInSlots, Viewport } from "../viewport/viewport";
 
   const { studio }: { studio: Studio } = $props();
 
@@ -32,8 +32,10 @@
 
   onMount(() => {
     let gone = false;
+    const { blend, from } = studio.compiled;
+    fetchAhead(materialsInSlots(blend.slots, from, studio.materials) ?? []);
     let observer: ResizeObserver | undefined;
-    void bytes(`/api/surfaces/${studio.surface.id}/geometry`).then((data) => {
+    void studio.geometry.then((data) => {
       if (gone) return;
       const made = new Viewport(canvas!, parseGeometry(data), studio.sets.length, resolution, () => {
         pickable = true;

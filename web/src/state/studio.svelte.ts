@@ -3,7 +3,7 @@
 import { BrushState } from "./brush.svelte";
 import type { Frame } from "./frames";
 import { Live } from "./live.svelte";
-import { answer, server } from "./server";
+import { answer, bytes, server } from "./server";
 import { tell, tellError } from "./told";
 import type {
   BlendDocument,
@@ -76,6 +76,8 @@ export class Studio {
   constructor(
     readonly surface: SurfaceView,
     materials: MaterialView[],
+    /** The surface's arrays, on their way since before the documents were there. */
+    readonly geometry: Promise<ArrayBuffer>,
   ) {
     this.name = surface.name;
     this.materials = materials;
@@ -127,13 +129,16 @@ export class Studio {
   }
 
   static async open(ident: string): Promise<Studio> {
+    const geometry = bytes(`/api/surfaces/${ident}/geometry`);
+    // Whoever waits for it is told; without anyone waiting yet, this is not an unhandled failure.
+    geometry.catch(() => {});
     const surface = await answer<SurfaceView>(
       server.GET("/api/surfaces/{ident}", { params: { path: { ident } } }),
     );
     const project = await answer<ProjectView>(
       server.GET("/api/projects/{ident}", { params: { path: { ident: surface.project } } }),
     );
-    return new Studio(surface, project.materials);
+    return new Studio(surface, project.materials, geometry);
   }
 
   close(): void {

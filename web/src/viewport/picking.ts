@@ -26,22 +26,26 @@ export class Picker {
   readonly #corner = new Triangle();
   readonly #inside = new Vector3();
   readonly #ray = new Ray();
-  readonly #worker: Worker;
+  #worker: Worker | null = null;
 
   constructor(
     private readonly geometry: BufferGeometry,
-    onReady: () => void,
-  ) {
-    this.#worker = new Worker(new URL("./hierarchy.worker.ts", import.meta.url), { type: "module" });
-    this.#worker.onmessage = (event: MessageEvent<SerializedBVH>) => {
-      this.#bvh = MeshBVH.deserialize(event.data, geometry, { setIndex: false });
-      this.#worker.terminate();
-      onReady();
+    private readonly onReady: () => void,
+  ) {}
+
+  /** Build the hierarchy in a worker; until it is there, nothing is hit. */
+  prepare(): void {
+    const worker = new Worker(new URL("./hierarchy.worker.ts", import.meta.url), { type: "module" });
+    this.#worker = worker;
+    worker.onmessage = (event: MessageEvent<SerializedBVH>) => {
+      this.#bvh = MeshBVH.deserialize(event.data, this.geometry, { setIndex: false });
+      worker.terminate();
+      this.onReady();
     };
     // Copies: the page goes on using its own arrays.
-    const positions = new Float32Array(geometry.attributes["position"]!.array);
-    const triangles = new Uint32Array(geometry.index!.array);
-    this.#worker.postMessage({ positions, triangles }, [positions.buffer, triangles.buffer]);
+    const positions = new Float32Array(this.geometry.attributes["position"]!.array);
+    const triangles = new Uint32Array(this.geometry.index!.array);
+    worker.postMessage({ positions, triangles }, [positions.buffer, triangles.buffer]);
   }
 
   get ready(): boolean {
@@ -82,6 +86,6 @@ export class Picker {
   }
 
   dispose(): void {
-    this.#worker.terminate();
+    this.#worker?.terminate();
   }
 }

@@ -25,7 +25,9 @@ export class RingOverlay {
   #height = 1;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.#context = canvas.getContext("2d")!;
+    // Kept in main memory: a few lines need no graphics card, and beside a busy WebGL canvas
+    // Chromium 156 now and then ignored clearRect on an accelerated one, leaving a ring behind.
+    this.#context = canvas.getContext("2d", { willReadFrequently: true })!;
   }
 
   resize(width: number, height: number): void {

@@ -23,6 +23,16 @@ export interface BlendInput {
   materials: MaterialView[];
 }
 
+/** The material in each texture slot; null while one of them is not known here. */
+export function materialsInSlots(
+  slots: string[],
+  document: BlendDocument,
+  materials: MaterialView[],
+): MaterialView[] | null {
+  const used = slots.map((slot) => materials.find((m) => m.id === atPath(document, slot)));
+  return used.every((m) => m !== undefined) ? used : null;
+}
+
 export class Viewport {
   readonly orbit = new Orbit();
   readonly picker: Picker;
@@ -51,6 +61,7 @@ export class Viewport {
   #again = false;
   #settleTimer: ReturnType<typeof setTimeout> | undefined;
   #gone = false;
+  #prepared = false;
 
   constructor(
     canvas: HTMLCanvasElement,
@@ -107,9 +118,8 @@ export class Viewport {
   }
 
   #loadTextures(slots: string[], document: BlendDocument, materials: MaterialView[]): void {
-    const used = slots.map((slot) => materials.find((m) => m.id === atPath(document, slot)));
-    if (used.some((m) => m === undefined)) return;
-    const wanted = used as MaterialView[];
+    const wanted = materialsInSlots(slots, document, materials);
+    if (!wanted) return;
     const key = Textures.keyFor(wanted);
     if (key === this.#textures?.key || key === this.#loading) return;
     this.#loading = key;
@@ -203,7 +213,8 @@ export class Viewport {
     if (this.#gone) return;
     const material = this.#currentMaterial();
     if (!material) return;
-    const scale = this.resolution * (this.#moving ? this.#coarse : 1) * Math.min(devicePixelRatio, 2);
+    const detail = this.#moving ? this.#coarse : 1;
+    const scale = this.resolution * detail * Math.min(devicePixelRatio, 2);
     const shape = `${scale}/${this.#size.x}/${this.#size.y}`;
     if (shape !== this.#shape) {
       this.#shape = shape;
@@ -225,14 +236,18 @@ export class Viewport {
         return;
       }
       gl.deleteSync(fence);
-      this.#drawn(performance.now() - began);
+      this.#drawn(performance.now() - began, detail < 1);
     };
     setTimeout(wait, 0);
   }
 
-  #drawn(took: number): void {
+  #drawn(took: number, wasCoarse: boolean): void {
     this.#drawing = false;
-    const wasCoarse = this.#moving && this.#coarse < 1;
+    if (!this.#prepared) {
+      // Only now: on few cores it would keep the first picture waiting.
+      this.#prepared = true;
+      this.picker.prepare();
+    }
     if (this.#moving) {
       const aim = Math.sqrt(SLOW / Math.max(took, 1)) * this.#coarse;
       this.#coarse = Math.min(1, Math.max(COARSEST, took > SLOW ? aim : this.#coarse * 1.15));
@@ -242,7 +257,7 @@ export class Viewport {
     this.onDrawn(!again && !wasCoarse && this.#loading === "");
     clearTimeout(this.#settleTimer);
     if (again) this.invalidate(this.#moving);
-    else if (this.#moving) {
+    else if (this.#moving || wasCoarse) {
       this.#settleTimer = setTimeout(() => {
         this.#moving = false;
         if (wasCoarse) this.invalidate();
