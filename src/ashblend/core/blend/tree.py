@@ -5,7 +5,7 @@ collects them, and whatever no output reaches is never met. A scalar is a node o
 """
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Literal, Union
 
 from ashblend.core.materials.packing import PackName
@@ -13,11 +13,30 @@ from ashblend.core.materials.packing import PackName
 Reading = Literal["value", "cosine", "sine"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Hashed:
-    """Keeps the structural hash: nodes are looked up often, and a tree's hash walks all of it."""
+    """What all nodes share: equality by structure, a hash worked out once, and arithmetic.
 
-    _hash: int = field(init=False, repr=False, compare=False, default=0)
+    Nodes are looked up often, and a tree's hash would walk all of it each time.
+    """
+
+    _hash: int = field(init=False, repr=False, default=0)
+
+    def _parts(self) -> tuple[object, ...]:
+        return tuple(getattr(self, f.name) for f in fields(self) if f.init)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_hash", hash((type(self).__name__, *self._parts())))
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        if self is other:
+            return True
+        if type(self) is not type(other) or not isinstance(other, _Hashed) or self._hash != other._hash:
+            return False
+        return self._parts() == other._parts()
 
     def __add__(self, other: "Operand") -> "Node":
         return operation("add", self, other)
@@ -47,28 +66,18 @@ class _Hashed:
         return Component(self, components)  # type: ignore[arg-type]
 
 
-def _keep_hash(node: _Hashed, *parts: object) -> None:
-    object.__setattr__(node, "_hash", hash((type(node).__name__, *parts)))
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Constant(_Hashed):
     """A number that is part of the structure."""
 
     value: float
-
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.value)
-
-    def __hash__(self) -> int:
-        return self._hash
 
     @property
     def width(self) -> int:
         return 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Parameter(_Hashed):
     """A number that may change without changing the structure: a uniform.
 
@@ -83,32 +92,20 @@ class Parameter(_Hashed):
     path: str
     reading: Reading = "value"
 
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.name)
-
-    def __hash__(self) -> int:
-        return self._hash
-
     @property
     def width(self) -> int:
         return 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SiteInput(_Hashed):
     """Something known at the place: position, normal, tangent, uv, weights0, weights1 …"""
 
     name: str
     width: int
 
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.name, self.width)
 
-    def __hash__(self) -> int:
-        return self._hash
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TextureSample(_Hashed):
     """Four components of a pack at texture coordinates (in tiles, v down the image), wrapped.
 
@@ -119,48 +116,30 @@ class TextureSample(_Hashed):
     slot: int
     at: "Node"
 
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.pack, self.slot, self.at)
-
-    def __hash__(self) -> int:
-        return self._hash
-
     @property
     def width(self) -> int:
         return 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Component(_Hashed):
     """Some components of a vector, by letters of xyzw."""
 
     of: "Node"
     letters: str
 
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.of, self.letters)
-
-    def __hash__(self) -> int:
-        return self._hash
-
     @property
     def width(self) -> int:
         return len(self.letters)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Operation(_Hashed):
     """A named operation; scalars spread over vectors. See OPERATIONS for the names."""
 
     name: str
     arguments: tuple["Node", ...]
     width: int
-
-    def __post_init__(self) -> None:
-        _keep_hash(self, self.name, self.arguments)
-
-    def __hash__(self) -> int:
-        return self._hash
 
 
 Node = Union[Constant, Parameter, SiteInput, TextureSample, Component, Operation]  # noqa: UP007

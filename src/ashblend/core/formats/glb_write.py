@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ashblend.core.channels.quantise import quantise
 from ashblend.core.formats.attribute import Bits, ExportAttribute
 from ashblend.core.formats.errors import FormatError
-from ashblend.core.formats.glb import BIN_CHUNK, JSON_CHUNK, MAGIC, GlbReader, open_container
+from ashblend.core.formats.glb_reader import BIN_CHUNK, JSON_CHUNK, MAGIC, GlbReader, open_container
 from ashblend.core.sites.mesh import Mesh
 
 COMPONENT_TYPE = {8: 5121, 16: 5123, 32: 5126}

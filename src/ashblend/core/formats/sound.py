@@ -8,24 +8,14 @@ import numpy as np
 from ashblend.core.arrays import F32, U32
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.triangle import area_vector
 
 
 @numba.njit(cache=True)
 def _triangle_areas(positions: F32, triangles: U32) -> F32:
     areas = np.empty(triangles.shape[0], np.float32)
     for t in range(triangles.shape[0]):
-        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ux, uy, uz = (
-            positions[b, 0] - positions[a, 0],
-            positions[b, 1] - positions[a, 1],
-            positions[b, 2] - positions[a, 2],
-        )
-        vx, vy, vz = (
-            positions[c, 0] - positions[a, 0],
-            positions[c, 1] - positions[a, 1],
-            positions[c, 2] - positions[a, 2],
-        )
-        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        nx, ny, nz = area_vector(positions, triangles[t, 0], triangles[t, 1], triangles[t, 2])
         areas[t] = 0.5 * np.sqrt(nx * nx + ny * ny + nz * nz)
     return areas
 

@@ -9,6 +9,7 @@ import numpy as np
 from ashblend.core.arrays import F32, I32
 from ashblend.core.sites.grid import HashGrid, cell_for_radius, gather_within, hash_grid
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.triangle import area_vector
 from ashblend.core.sites.weld import Weld, invert_map, weld_positions
 
 KEPT_GRIDS = 3
@@ -19,15 +20,7 @@ def _area_vectors(positions: F32, triangles: I32, weights: F32, sums: F32) -> No
     """Add each triangle's area vector to its corners' sums and a third of its area to their weights."""
     for t in range(triangles.shape[0]):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ux = positions[b, 0] - positions[a, 0]
-        uy = positions[b, 1] - positions[a, 1]
-        uz = positions[b, 2] - positions[a, 2]
-        vx = positions[c, 0] - positions[a, 0]
-        vy = positions[c, 1] - positions[a, 1]
-        vz = positions[c, 2] - positions[a, 2]
-        nx = uy * vz - uz * vy
-        ny = uz * vx - ux * vz
-        nz = ux * vy - uy * vx
+        nx, ny, nz = area_vector(positions, a, b, c)
         area = 0.5 * np.sqrt(nx * nx + ny * ny + nz * nz)
         for corner in (a, b, c):
             sums[corner, 0] += nx

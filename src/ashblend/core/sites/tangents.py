@@ -11,6 +11,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, I32
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.triangle import area_vector
 
 
 @numba.njit(cache=True)
@@ -85,17 +86,7 @@ def _doubled_areas(positions: F32, uv: F32, triangles: I32) -> tuple[float, floa
     in_map = 0.0
     for t in range(triangles.shape[0]):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ex, ey, ez = (
-            positions[j, 0] - positions[i, 0],
-            positions[j, 1] - positions[i, 1],
-            positions[j, 2] - positions[i, 2],
-        )
-        fx, fy, fz = (
-            positions[k, 0] - positions[i, 0],
-            positions[k, 1] - positions[i, 1],
-            positions[k, 2] - positions[i, 2],
-        )
-        cx, cy, cz = ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx
+        cx, cy, cz = area_vector(positions, i, j, k)
         in_space += np.sqrt(cx * cx + cy * cy + cz * cz)
         in_map += abs(
             (uv[j, 0] - uv[i, 0]) * (uv[k, 1] - uv[i, 1]) - (uv[j, 1] - uv[i, 1]) * (uv[k, 0] - uv[i, 0])
