@@ -98,7 +98,7 @@ for_running() {
   python3 -c 'import ensurepip' 2>/dev/null || missing+=(python3-venv)
   need '/usr/lib/postgresql/*/bin/initdb' postgresql
   # numba's OpenMP layer.
-  ldconfig -p 2>/dev/null | grep -q libgomp.so.1 || missing+=(libgomp1)
+  need '/usr/lib/*/libgomp.so.1' libgomp1
   install_packages
   mkdir -p "$own"
 }

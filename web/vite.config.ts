@@ -9,6 +9,7 @@ export default defineConfig({
     // The page's policy allows no data: addresses, so nothing may be inlined as one.
     assetsInlineLimit: 0,
     modulePreload: { polyfill: false },
+    rolldownOptions: { checks: { pluginTimings: false } },
     chunkSizeWarningLimit: 1500,
   },
   worker: { format: "es" },
