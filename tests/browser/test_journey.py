@@ -1,5 +1,7 @@
 """Whole ways of the artist through the application, in the real browser."""
 
+import base64
+
 import numpy as np
 import pygltflib
 from browser.window import drag, new_page, open_surface, paint, picture, set_slider, settle, undo_label
@@ -383,6 +385,10 @@ def test_the_server_stops_cleanly_with_a_window_open(page, server, db):
     np.testing.assert_array_equal(kept(db, sample.surface), values)
     server.start()
     settle(page)
+    # The history has survived too.
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Nothing to undo")).to_be_disabled()
+    assert not kept(db, sample.surface).any()
 
 
 def test_escape_takes_the_stroke_back(page, db):
@@ -400,3 +406,69 @@ def test_escape_takes_the_stroke_back(page, db):
     settle(page)
     np.testing.assert_allclose(picture(page), before, atol=2)
     assert undo_label(page) == "Nothing to undo" and not kept(db, sample.surface).any()
+
+
+def layer_names(page) -> list[str]:
+    rows = page.get_by_label("Layers, topmost first").get_by_role("button").all_inner_texts()
+    return [text.split("\n")[0] for text in rows if "cover" in text]
+
+
+def test_layers_are_dragged_into_another_order(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Add a layer on top").click()
+    settle(page)
+    assert layer_names(page) == ["Dark", "Light"]
+    box = page.get_by_role("button", name="Move Dark: drag").bounding_box()
+    page.mouse.move(box["x"] + 12, box["y"] + 12)
+    page.mouse.down()
+    for step in range(1, 9):
+        page.mouse.move(box["x"] + 12, box["y"] + 12 + 7 * step)
+        page.wait_for_timeout(60)
+    page.mouse.up()
+    page.wait_for_timeout(600)
+    assert layer_names(page) == ["Light", "Dark"]
+    settle(page)
+    page.reload()
+    settle(page)
+    assert layer_names(page) == ["Light", "Dark"]
+
+
+def test_a_mesh_is_dropped_on_the_start_page(page, db):
+    small_project(db)
+    page.goto("/")
+    place = page.get_by_text("Drop a mesh here to paint it")
+    expect(place).to_be_visible()
+    carried = page.evaluate_handle(
+        """(text) => {
+          const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+          const carried = new DataTransfer();
+          carried.items.add(new File([bytes], 'dropped.glb'));
+          return carried;
+        }""",
+        base64.b64encode(own_glb()).decode(),
+    )
+    for kind in ("dragover", "drop"):
+        place.dispatch_event(kind, {"dataTransfer": carried})
+    page.wait_for_url("**/surface/*")
+    settle(page)
+    expect(page.get_by_role("heading", name="dropped")).to_be_visible()
+    expect(page.get_by_role("button", name="Add the first layer")).to_be_visible()
+
+
+def test_settings_of_the_brush_are_kept_and_keys_change_them(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    set_slider(page, "Radius", "0.2")
+    page.keyboard.press("e")
+    expect(page.get_by_role("radio", name="Erase")).to_be_checked()
+    page.keyboard.press(".")
+    expect(page.get_by_label("Radius, number")).to_have_value("0.22 m")
+    page.keyboard.press("Shift+,")
+    expect(page.get_by_label("Strength, number")).to_have_value("55 %")
+    page.keyboard.press("3")
+    expect(page.get_by_role("option", name="Channel B")).to_have_attribute("aria-selected", "true")
+    page.reload()
+    settle(page)
+    expect(page.get_by_role("radio", name="Erase")).to_be_checked()
+    expect(page.get_by_label("Radius, number")).to_have_value("0.22 m")

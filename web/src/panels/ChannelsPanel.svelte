@@ -33,9 +33,9 @@
   /** Which layers read the channel: in short for the row, in full for its title. */
   function reading(channel: number): { short: string; full: string } {
     const layers = studio.readers(channel);
-    if (layers.length === 0) return { short: " · unread", full: "no layer reads it" };
+    if (layers.length === 0) return { short: " unread", full: "no layer reads it" };
     if (layers.every((l) => !l.visible))
-      return { short: " · hidden", full: "the layer that reads it is hidden" };
+      return { short: " hidden", full: "the layer that reads it is hidden" };
     const names = layers.map((l) => l.name).join(", ");
     const same = names === studio.set.document.channels[channel]?.name;
     return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
@@ -54,6 +54,7 @@
       <div class="w-36">
         <Choice
           label="Channel set"
+          tip="Which set of channels is shown and painted on"
           value={String(studio.activeSet)}
           choices={studio.sets.map((s, i) => ({ value: String(i), name: s.document.name }))}
           onchange={(v) => {

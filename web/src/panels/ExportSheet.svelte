@@ -72,6 +72,7 @@
     <h3 class="text-soft mt-5 mb-1 text-sm">Channel set</h3>
     <Choice
       label="Channel set"
+      tip="Which set of channels goes out"
       value={String(set)}
       choices={studio.sets.map((s, i) => ({ value: String(i), name: s.document.name }))}
       onchange={(v) => (set = Number(v))}

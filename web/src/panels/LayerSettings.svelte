@@ -85,6 +85,7 @@
     <div class="min-w-0 flex-1">
       <Choice
         label="Material"
+        tip="The material of this layer"
         value={material}
         choices={studio.materials.map((m) => ({
           value: m.id,
@@ -103,7 +104,13 @@
     <div class="mt-2 flex items-center gap-2">
       <span class="text-soft w-14 shrink-0 text-sm">Mask</span>
       <div class="min-w-0 flex-1">
-        <Choice label="Mask" value={mask} choices={masks} onchange={chooseMask} />
+        <Choice
+          label="Mask"
+          tip="The channel whose weights decide where this layer lies"
+          value={mask}
+          choices={masks}
+          onchange={chooseMask}
+        />
       </div>
     </div>
     <div class="mt-2">
@@ -161,6 +168,7 @@
       },
     ]}
   />
+  <div class="h-2"></div>
   <Slider
     label="Metres per tile"
     value={mapping.metres_per_tile}

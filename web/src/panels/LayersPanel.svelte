@@ -9,6 +9,7 @@
   import { picturePath } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import type { CoverLayer } from "../state/types";
+  import { MAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
   import LayerSettings from "./LayerSettings.svelte";
 
@@ -134,6 +135,13 @@
       </button>
     </div>
   </div>
+  {#if studio.document.layers.length === 0}
+    <p class="text-soft mt-3 text-sm">
+      Only the ground so far. A layer lays a second material over it, as far as a channel says: paint shows
+      then.
+    </p>
+    <button type="button" class="{MAIN} mt-2" onclick={() => studio.addLayer()}>Add the first layer</button>
+  {/if}
 </section>
 <LayerSettings {studio} />
 

@@ -88,6 +88,7 @@
         <span class="w-36">
           <Choice
             label="Role of {map.file.name}"
+            tip="What this map says of the material"
             value={map.role}
             choices={ROLES.map((r) => ({ value: r, name: r[0]!.toUpperCase() + r.slice(1) }))}
             onchange={(role) => (maps[i]!.role = role)}

@@ -5,17 +5,19 @@
 
   interface Props {
     label: string;
+    tip: string;
     value: string;
     choices: { value: string; name: string; picture?: string }[];
     onchange: (value: string) => void;
   }
-  const { label, value, choices, onchange }: Props = $props();
+  const { label, tip, value, choices, onchange }: Props = $props();
   const chosen = $derived(choices.find((c) => c.value === value));
 </script>
 
 <Select.Root type="single" {value} onValueChange={(v: string) => v && onchange(v)}>
   <Select.Trigger
     aria-label={label}
+    title={tip}
     class="bg-raised hover:bg-strong flex h-8 w-full min-w-0 items-center gap-2 rounded-md px-2 text-sm"
   >
     {#if chosen?.picture}<img src={chosen.picture} alt="" class="size-5 rounded-sm object-cover" />{/if}

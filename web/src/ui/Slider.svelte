@@ -41,6 +41,11 @@
   const toTrack = (v: number) =>
     logarithmic ? (STEPS * Math.log(Math.max(v, min) / min)) / Math.log(max / min) : v;
   const fromTrack = (t: number) => (logarithmic ? min * Math.pow(max / min, t / STEPS) : t);
+  /** Where the thumb stands: on a step, or the slider would report its own rounding as a change. */
+  const snapped = $derived.by(() => {
+    const [least, size] = logarithmic ? [0, 1] : [min, step];
+    return Math.min(logarithmic ? STEPS : max, least + Math.round((toTrack(value) - least) / size) * size);
+  });
   const text = $derived(`${(value * shown).toFixed(digits)}${unit ? ` ${unit}` : ""}`);
 
   function typed(event: Event): void {
@@ -71,13 +76,13 @@
   </div>
   <Slider.Root
     type="single"
-    value={toTrack(value)}
+    value={snapped}
     min={logarithmic ? 0 : min}
     max={logarithmic ? STEPS : max}
     step={logarithmic ? 1 : step}
     {disabled}
     onValueChange={(t: number) => {
-      if (Math.abs(t - toTrack(value)) > 1e-9) onchange(fromTrack(t));
+      if (Math.abs(t - snapped) > 1e-6) onchange(fromTrack(t));
     }}
     class="relative flex h-[1.125rem] w-full touch-none items-center select-none"
   >
