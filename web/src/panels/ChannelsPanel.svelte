@@ -82,8 +82,9 @@
           role="option"
           aria-selected={chosen}
           class="flex min-w-0 flex-1 items-center gap-2.5 text-left"
-          title="{channel.name}: {f ? `${(f.coverage * 100).toFixed(1)} % of the area` : ''}, {reading(i)
-            .full}. Key {i + 1}; double click renames it."
+          title="{channel.name}: {f
+            ? `${(f.coverage * 100).toFixed(1)} % of the area, ${(f.touched * 100).toFixed(1)} % touched`
+            : ''}, {reading(i).full}. Key {i + 1}; double click renames it."
           onclick={() => studio.chooseChannel(i)}
           ondblclick={() => (renaming = i)}
         >

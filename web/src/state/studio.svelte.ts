@@ -2,6 +2,7 @@
 
 import { BrushState } from "./brush.svelte";
 import type { Frame } from "./frames";
+import * as layers from "./layers";
 import { Live } from "./live.svelte";
 import { answer, bytes, server } from "./server";
 import { tell, tellError } from "./told";
@@ -32,14 +33,6 @@ export const LENSES: { value: Lens; name: string; key: string; about: string }[]
   { value: "set", name: "Set", key: "S", about: "R, G and B of the set as colours" },
 ];
 
-/** What of a blend decides its shader: while this stays, only uniforms change. */
-export function structureOf(document: BlendDocument): string {
-  return JSON.stringify([
-    document.ground.mapping.projection,
-    document.layers.map((l) => [l.id, l.kind, l.visible, l.mapping.projection, l.mask]),
-  ]);
-}
-
 export class Studio {
   readonly brush = new BrushState();
   readonly live: Live;
@@ -61,12 +54,10 @@ export class Studio {
   coreSample = $state.raw<CoreSample | null>(null);
   /** Strokes and acts sent and not yet acknowledged. */
   unsaved = $state(0);
-  lastSaved = $state<string | null>(null);
   painting = $state(false);
 
-  onFrame: (frame: Frame) => void = () => {};
-
-  #frames: Frame[] = [];
+  #receiver: ((frame: Frame) => void) | null = null;
+  #early: Frame[] = [];
   #strokeNumber = 0;
   #stroke: string | null = null;
   #probeWaiting = false;
@@ -171,18 +162,15 @@ export class Studio {
     if (reader) this.openLayer = reader.id;
   }
 
-  /** Frames that came before the viewport was there wait for it. */
+  /** Hand every frame to the viewport; those that came before it was there, at once. */
   receiveFrames(receiver: (frame: Frame) => void): void {
-    this.onFrame = receiver;
-    for (const frame of this.#frames.splice(0)) receiver(frame);
-    this.#receiving = true;
+    this.#receiver = receiver;
+    for (const frame of this.#early.splice(0)) receiver(frame);
   }
 
-  #receiving = false;
-
   #take(frame: Frame): void {
-    if (this.#receiving) this.onFrame(frame);
-    else this.#frames.push(frame);
+    if (this.#receiver) this.#receiver(frame);
+    else this.#early.push(frame);
   }
 
   // Painting
@@ -275,7 +263,6 @@ export class Studio {
       case "saved":
         this.history = message.history;
         this.unsaved = Math.max(0, this.unsaved - 1);
-        this.lastSaved = message.label;
         break;
       case "refused":
         this.#probeWaiting = false;
@@ -343,63 +330,32 @@ export class Studio {
   // Documents
 
   editBlend(change: (document: BlendDocument) => BlendDocument): void {
-    const before = structureOf(this.document);
+    const before = layers.structureOf(this.document);
     this.document = change(this.document);
-    this.#blendWriter.write(this.document, structureOf(this.document) !== before);
+    this.#blendWriter.write(this.document, layers.structureOf(this.document) !== before);
   }
 
   editLayer(id: string, change: Partial<CoverLayer>): void {
-    this.editBlend((document) => ({
-      ...document,
-      layers: document.layers.map((layer) => (layer.id === id ? { ...layer, ...change } : layer)),
-    }));
+    this.editBlend((document) => layers.changed(document, id, change));
   }
 
   addLayer(): void {
-    const used = new Set(this.document.layers.map((l) => l.material));
-    used.add(this.document.ground.material);
-    const material = this.materials.find((m) => !used.has(m.id)) ?? this.materials[0]!;
-    const taken = new Set(this.document.layers.map((l) => l.id));
-    let number = this.document.layers.length + 1;
-    while (taken.has(`layer-${number}`)) number++;
-    const layer: CoverLayer = {
-      kind: "cover",
-      id: `layer-${number}`,
-      name: material.name,
-      material: material.id,
-      mapping: {
-        projection: this.document.ground.mapping.projection,
-        metres_per_tile: 1,
-        rotation: 0,
-        offset: [0, 0],
-      },
-      visible: true,
-      opacity: 1,
-      mask: { kind: "channel", ...this.address },
-      bite: 1,
-      softness: 0.15,
-    };
-    this.editBlend((document) => ({ ...document, layers: [...document.layers, layer] }));
+    const layer = layers.fresh(this.document, this.materials, this.address);
+    this.editBlend((document) => layers.withTop(document, layer));
     this.openLayer = layer.id;
   }
 
   removeLayer(id: string): void {
-    this.editBlend((document) => ({ ...document, layers: document.layers.filter((l) => l.id !== id) }));
+    this.editBlend((document) => layers.without(document, id));
     if (this.openLayer === id) this.openLayer = this.document.layers.at(-1)?.id ?? "ground";
   }
 
   orderLayers(ids: string[]): void {
-    const byId = new Map(this.document.layers.map((l) => [l.id, l]));
-    this.editBlend((document) => ({ ...document, layers: ids.map((id) => byId.get(id)!) }));
+    this.editBlend((document) => layers.ordered(document, ids));
   }
 
   moveLayer(id: string, up: boolean): void {
-    const ids = this.document.layers.map((l) => l.id);
-    const at = ids.indexOf(id);
-    const to = up ? at + 1 : at - 1;
-    if (at < 0 || to < 0 || to >= ids.length) return;
-    [ids[at], ids[to]] = [ids[to]!, ids[at]!];
-    this.orderLayers(ids);
+    this.editBlend((document) => layers.moved(document, id, up));
   }
 
   editChannel(index: number, change: Partial<ChannelDocument>): void {

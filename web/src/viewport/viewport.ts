@@ -3,7 +3,8 @@
 import { Mesh, Scene, Vector2, Vector3, Vector4, WebGLRenderer, type RawShaderMaterial } from "three";
 
 import type { Frame } from "../state/frames";
-import { structureOf, type Lens } from "../state/studio.svelte";
+import { structureOf } from "../state/layers";
+import type { Lens } from "../state/studio.svelte";
 import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
 import { SetValues, type SurfaceGeometry } from "./geometry";
 import { atPath, bindUniforms, blendMaterial, channelMaterial, setMaterial, type Shared } from "./materials";

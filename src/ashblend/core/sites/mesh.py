@@ -1,7 +1,6 @@
 """A triangle mesh as the formats hand it over, before anything is worked out from it."""
 
 from dataclasses import dataclass, field
-from typing import Any
 
 from ashblend.core.arrays import F32, U32
 
@@ -49,7 +48,6 @@ class Mesh:
     attributes: dict[str, F32] = field(default_factory=dict)
     groups: tuple[Group, ...] = ()
     notes: tuple[str, ...] = ()
-    extras: dict[str, Any] = field(default_factory=dict)
 
     @property
     def vertex_count(self) -> int:

@@ -128,12 +128,6 @@ class Rooms:
             for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
                 await self._rooms.pop(ident).close()
 
-    def blends_changed(self) -> None:
-        """A material changed: every open surface compiles its blend anew when next asked."""
-        for room in self._rooms.values():
-            room.surface.blend_changed()
-            room.refresh_statistics()
-
     async def forget(self, ident: UUID) -> None:
         """Drop a deleted surface without writing to it; its windows are cut off."""
         async with self._opening:

@@ -4,8 +4,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-import numpy as np
-
 from ashblend.core.arrays import U32
 from ashblend.core.blend import SurfaceInputs, surface_inputs
 from ashblend.core.brush import (
@@ -23,20 +21,18 @@ from ashblend.core.channels import (
     Channel,
     ChannelDelta,
     ChannelSetDocument,
-    channel_statistics,
 )
 from ashblend.core.formats import read_mesh
 from ashblend.core.sites import Mesh, MeshVertices, mesh_vertices
-from ashblend.server.live.blend_state import BlendState, load_blend, set_weights
+from ashblend.server.live.answers import core_sample, surface_statistics
+from ashblend.server.live.blend_state import BlendState, load_blend
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import (
     ChannelAddress,
-    ChannelFacts,
     CoreSample,
     Fill,
     Hello,
     HistoryState,
-    LayerAtPlace,
     Probe,
     Saved,
     Statistics,
@@ -48,8 +44,6 @@ from ashblend.store.journal import append_act, append_reference, read_deltas, re
 from ashblend.store.models import ChannelSet
 from ashblend.store.planes import SetDelta
 from ashblend.store.surfaces import channel_sets_of, get_surface, read_channels, write_checkpoint
-
-SHARE_PLACES = 6000
 
 
 class Refusal(ValueError):
@@ -266,65 +260,24 @@ class LiveSurface:
                 session,
                 self.ident,
                 self._history.last,
-                {ident: s.channels for ident, s in self._sets.items()},
+                self._channels(),
             )
 
     # Answers
 
     def statistics(self) -> Statistics:
         """Coverage and histograms of all channels, and each layer's share of the surface."""
-        channels = {}
-        for ident, found in self._sets.items():
-            facts = [channel_statistics(c.values(), self.sites.areas) for c in found.channels]
-            channels[ident] = [
-                ChannelFacts(coverage=f.coverage, touched=f.touched, histogram=list(f.histogram))
-                for f in facts
-            ]
-        return Statistics(channels=channels, shares=self._surface_shares())
-
-    def _surface_shares(self) -> dict[int, float]:
-        blend = self._compiled()
-        count = self.sites.count
-        # A fixed random choice: even steps would fall in with the rows of a grid.
-        chosen = (
-            np.arange(count)
-            if count <= SHARE_PLACES
-            else np.random.default_rng(0).choice(count, SHARE_PLACES, replace=False)
-        )
-        weights = {s: set_weights(found.channels, chosen) for s, found in self._sets.items()}
-        shares = blend.shares(self.inputs, self.inputs.at_sites(chosen), weights).shares
-        areas = self.sites.areas[chosen].astype(np.float64)
-        mean = (areas @ shares) / max(float(areas.sum()), 1e-30)
-        return {layer: float(mean[i]) for i, layer in enumerate(blend.tree.layers)}
+        return surface_statistics(self.sites, self.inputs, self._channels(), self._compiled())
 
     def probe(self, message: Probe) -> CoreSample:
+        """What is at a place, and how many sites the brush would reach there."""
         if message.triangle >= self.mesh.triangles.shape[0]:
             raise Refusal("There is no such triangle.", "Load the surface again.")
-        place = self.inputs.on_triangle(message.triangle, message.barycentric)
-        corners = self.mesh.triangles[message.triangle]
-        at = np.array(message.barycentric)
-        weights = {s: at[None] @ set_weights(found.channels, corners) for s, found in self._sets.items()}
-        blend = self._compiled()
-        answer = blend.shares(self.inputs, place, weights)
-        normal = place["normal"][0]
-        points, _ = self._reaches[message.reach].around(
-            place["position"][0], normal, message.radius, message.facing_limit
-        )
-        offsets = self.sites.weld.offsets
-        under = int((offsets[points + 1] - offsets[points]).sum())
-        return CoreSample(
-            number=message.number,
-            height=float(place["position"][0, 1]),
-            slope=float(np.degrees(np.arccos(np.clip(normal[1], -1, 1)))),
-            values={s: w[0, : len(self._sets[s].channels)].tolist() for s, w in weights.items()},
-            layers=[
-                LayerAtPlace(
-                    layer=layer, weight=float(answer.weights[0, i]), share=float(answer.shares[0, i])
-                )
-                for i, layer in enumerate(blend.tree.layers)
-            ],
-            sites_under_brush=under,
-        )
+        reach = self._reaches[message.reach]
+        return core_sample(message, self.sites, self.inputs, self._channels(), self._compiled(), reach)
+
+    def _channels(self) -> dict[UUID, list[Channel]]:
+        return {ident: found.channels for ident, found in self._sets.items()}
 
     def _compiled(self) -> BlendState:
         if self._blend is None:

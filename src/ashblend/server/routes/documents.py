@@ -70,7 +70,8 @@ async def write_blend(
     revision = write_document(session, Blend, ident, write.revision, document)
     session.commit()
     async with rooms.enter(surface) as room:
-        room.surface.blend_changed()
+        # On the surface's thread: a load of the old document that is under way there ends first.
+        await room.call(room.surface.blend_changed)
         room.tell(DocumentChanged(kind="blend", id=ident, revision=revision))
         room.refresh_statistics()
     return blend_view(ident, revision, document)

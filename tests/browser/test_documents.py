@@ -1,0 +1,178 @@
+"""Channels, sets, layers and materials as documents, through the interface."""
+
+import io
+
+import numpy as np
+from browser.window import open_surface, paint, picture, set_slider, settle
+from PIL import Image
+from playwright.sync_api import expect
+from samples import small_project
+from shapes import plane
+from sqlalchemy import func, select
+
+from ashblend.core.formats import ExportAttribute, build_glb
+from ashblend.store.models import BlobPart, ChannelSet, Material, Surface
+
+
+def upload(page, name: str, data: bytes) -> None:
+    page.goto("/")
+    page.get_by_label("Mesh file").set_input_files({"name": name, "mimeType": "a/b", "buffer": data})
+    page.wait_for_url("**/surface/*")
+    settle(page)
+
+
+def test_an_undercoat_shows_where_there_is_no_paint_and_erasing_brings_it_back(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    bare = picture(page)
+    page.get_by_label("More for Channel R").click()
+    field = page.get_by_label("Undercoat of Channel R")
+    field.fill("1")
+    field.press("Enter")
+    page.keyboard.press("Escape")
+    full = picture(page)
+    assert np.abs(full - bare).max() > 60
+    set_slider(page, "Strength", "100")
+    set_slider(page, "Toward", "0")
+    paint(page)
+    cleared = picture(page)
+    assert np.abs(cleared - full).max() > 60
+    page.keyboard.press("e")
+    set_slider(page, "Radius", "1.2")
+    paint(page)
+    np.testing.assert_allclose(picture(page), full, atol=2)
+    with db() as session:
+        document = session.get(ChannelSet, sample.channel_set).document
+    assert document["channels"][0]["undercoat"] == {"kind": "constant", "value": 1.0}
+
+
+def test_channels_are_renamed_filled_and_inverted(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    page.get_by_role("option", name="Channel G").dblclick()
+    field = page.get_by_label("Name of channel G")
+    field.fill("Lichen")
+    field.press("Enter")
+    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+    page.get_by_role("option", name="Lichen").click()
+    page.keyboard.press("Shift+F")
+    expect(page.get_by_role("button", name="Undo: Fill Lichen with 1.00")).to_be_enabled()
+    expect(page.get_by_role("option", name="Lichen")).to_contain_text("100 % unread")
+    page.keyboard.press("Shift+I")
+    expect(page.get_by_role("button", name="Undo: Invert Lichen")).to_be_enabled()
+    expect(page.get_by_role("option", name="Lichen")).to_contain_text("0 % unread")
+    page.get_by_label("More for Lichen").click()
+    page.get_by_role("button", name="Lift all paint off").click()
+    expect(page.get_by_role("button", name="Undo: Lift all paint off Lichen")).to_be_enabled()
+    page.reload()
+    settle(page)
+    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+
+
+def test_a_layer_may_read_any_set_of_the_surface(page, db):
+    small_project(db)
+    mesh = plane(21, 2.0, uv=True)
+    left = (mesh.positions[:, :1] < 1).astype(np.float32)
+    near = (mesh.positions[:, 2:] > 1).astype(np.float32)
+    zero = np.zeros_like(left)
+    first, second = np.hstack([left, zero, zero, zero]), np.hstack([zero, near, zero, zero])
+    data = build_glb(
+        mesh, [ExportAttribute("COLOR_0", first, 8), ExportAttribute("_MASK0", second, 8)], "Two"
+    )
+    upload(page, "two.glb", data)
+    page.get_by_role("button", name="Add the first layer").click()
+    settle(page)
+    by_first = picture(page)
+    page.get_by_label("Mask", exact=True).click()
+    page.get_by_role("option", name="_MASK0 · G · Channel G").click()
+    settle(page)
+    page.wait_for_timeout(300)
+    by_second = picture(page)
+    assert np.abs(by_first - by_second).max() > 60
+    page.get_by_label("Channel set", exact=True).click()
+    page.get_by_role("option", name="_MASK0", exact=True).click()
+    page.keyboard.press("s")
+    greens = picture(page)
+    assert (greens[..., 1] - greens[..., 0]).max() > 120, "the Set lens shows the second set"
+    # Painting goes to the chosen set.
+    page.keyboard.press("2")
+    page.keyboard.press("b")
+    set_slider(page, "Strength", "100")
+    paint(page)
+    assert np.abs(picture(page) - by_second).max() > 40
+
+
+def test_materials_are_swapped_at_once_and_jpegs_are_taken(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Ground ground").click()
+    dark = picture(page)
+    page.get_by_label("Material", exact=True).click()
+    page.get_by_role("option", name="Light", exact=True).click()
+    settle(page)
+    page.wait_for_timeout(300)
+    light = picture(page)
+    assert np.abs(light - dark).max() > 60
+    expect(page.get_by_text("4 samples a pixel")).to_be_visible()
+    file = io.BytesIO()
+    Image.new("RGB", (64, 64), (180, 20, 20)).save(file, "JPEG")
+    page.get_by_role("button", name="Add a material from your own maps").click()
+    page.get_by_label("Map files").set_input_files(
+        {"name": "rust_color.jpg", "mimeType": "image/jpeg", "buffer": file.getvalue()}
+    )
+    page.get_by_role("button", name="Add material", exact=True).click()
+    expect(page.get_by_label("Material", exact=True)).to_contain_text("rust")
+    settle(page)
+    page.wait_for_timeout(500)
+    rust = picture(page)
+    assert (rust[..., 0] - rust[..., 1]).max() > 60, "the new material is on the ground already"
+    with db() as session:
+        assert session.scalar(select(func.count()).select_from(Material)) == 3
+
+
+def test_a_surface_is_deleted_only_after_a_second_word(page, db):
+    small_project(db)
+    page.goto("/")
+    page.get_by_role("button", name="Delete Plane").click()
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("link", name="Plane")).to_be_visible()
+    page.get_by_role("button", name="Delete Plane").click()
+    page.get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_role("link", name="Plane")).to_have_count(0)
+    expect(page.get_by_text("None yet.")).to_be_visible()
+    with db() as session:
+        assert session.scalar(select(func.count()).select_from(Surface)) == 0
+        assert session.scalar(select(func.count()).select_from(BlobPart)) > 0, "the materials stay"
+
+
+def test_the_mapping_moves_the_tiles(page, db):
+    """A material with a mark: turned, shifted and scaled it looks different each time, and comes back."""
+    sample = small_project(db)
+    file = io.BytesIO()
+    image = Image.new("RGB", (64, 64), (40, 40, 40))
+    image.paste((240, 200, 40), (0, 0, 20, 44))
+    image.save(file, "PNG")
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Ground ground").click()
+    page.get_by_role("button", name="Add a material from your own maps").click()
+    page.get_by_label("Map files").set_input_files(
+        {"name": "mark.png", "mimeType": "image/png", "buffer": file.getvalue()}
+    )
+    page.get_by_role("button", name="Add material", exact=True).click()
+    expect(page.get_by_label("Material", exact=True)).to_contain_text("mark")
+    page.wait_for_timeout(500)
+    first = picture(page)
+    for label, value, back in (
+        ("Rotation", "40", "0"),
+        ("Offset across", "0.2", "0"),
+        ("Metres per tile", "0.9", "0.5"),
+    ):
+        set_slider(page, label, value)
+        assert np.abs(picture(page) - first).max() > 60, label
+        set_slider(page, label, back)
+        assert np.abs(picture(page) - first).mean() < 1.0, label
+    page.get_by_role("radio", name="Triplanar").click()
+    expect(page.get_by_text("8 samples a pixel")).to_be_visible()
+    settle(page)
+    # On a level square of 2 m with a map of 2 m, both projections lay the tiles alike.
+    assert np.abs(picture(page) - first).mean() < 1.0
