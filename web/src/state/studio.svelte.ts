@@ -60,6 +60,7 @@ export class Studio {
   #early: Frame[] = [];
   #strokeNumber = 0;
   #stroke: string | null = null;
+  #refused: string | null = null;
   #probeWaiting = false;
   #blendWriter: DocumentWriter<BlendDocument, BlendView>;
   #setWriters: DocumentWriter<ChannelSetDocument, ChannelSetView>[];
@@ -266,6 +267,9 @@ export class Studio {
         break;
       case "refused":
         this.#probeWaiting = false;
+        // What was sent after a refused beginning is refused as well; once is enough to be told.
+        if (message.stroke && message.stroke === this.#refused) break;
+        this.#refused = message.stroke ?? null;
         if (message.stroke && message.stroke === this.#stroke) {
           this.#stroke = null;
           this.painting = false;

@@ -44,20 +44,38 @@ class BlendState:
         return layer_shares(self.tree, self.document, inputs, self.textures, surface.metres_per_uv)
 
 
-def load_blend(session: Session, surface: UUID) -> BlendState:
+Decoded = dict[PackName, F32]
+DecodedMaterials = dict[tuple[UUID, int], Decoded]
+
+
+def _decode(session: Session, material: Material) -> Decoded:
+    packs = pack_texture_set(read_texture_set(session, material), REFERENCE_SIZE)
+    return {name: pack.decoded(packs[name]) for name, pack in PACKS.items()}
+
+
+def load_blend(
+    session: Session, surface: UUID, known: DecodedMaterials
+) -> tuple[BlendState, DecodedMaterials]:
+    """The newest blend of a surface, and the decoded materials that it uses.
+
+    known: materials decoded before, by id and revision. Decoding takes far longer than compiling,
+    and while a slider is dragged a new document comes eight times a second.
+    """
     row = blend_of(session, surface)
-    document = BlendDocument.model_validate(row.document)
-    tree = compile_blend(document)
+    tree = compile_blend(BlendDocument.model_validate(row.document))
+    used: DecodedMaterials = {}
     textures: dict[PackName, list[F32]] = {name: [] for name in PACKS}
     for slot in tree.slots:
         at: Any = row.document
         for step in slot.split("/")[1:]:
             at = at[int(step)] if isinstance(at, list) else at[step]
         material = get_row(session, Material, UUID(at))
-        packs = pack_texture_set(read_texture_set(session, material), REFERENCE_SIZE)
-        for name, pack in PACKS.items():
-            textures[name].append(pack.decoded(packs[name]))
-    return BlendState(row.revision, tree, row.document, textures)
+        key = (material.id, material.revision)
+        decoded = used.get(key) or known.get(key) or _decode(session, material)
+        used[key] = decoded
+        for name in PACKS:
+            textures[name].append(decoded[name])
+    return BlendState(row.revision, tree, row.document, textures), used
 
 
 def set_weights(channels: list[Channel], sites: NDArray[np.integer] | slice = slice(None)) -> F64:

@@ -69,7 +69,9 @@ class Room:
         await asyncio.sleep(STATISTICS_PAUSE)
         # From here on a further change needs a further run.
         self._statistics = None
-        self.tell(await self.call(self.surface.statistics))
+        blend = await self.call(self.surface.compiled)
+        # Beside the surface's thread: at a million sites this takes long enough to hold up a pen.
+        self.tell(await asyncio.to_thread(self.surface.statistics, blend))
 
     async def join(self, window: Window) -> None:
         """Add a window and queue everything it needs, with no change slipping in between."""

@@ -1,6 +1,7 @@
 """The painting socket of a surface."""
 
 import asyncio
+import json
 from collections.abc import Awaitable, Callable
 from uuid import UUID
 
@@ -36,6 +37,15 @@ MOST_TEXT = 1_000_000
 GONE = 4404
 
 
+def _stroke_named_in(text: str) -> str | None:
+    """Which stroke a message that does not validate speaks of, so that its window can end it."""
+    try:
+        stroke = json.loads(text)["stroke"]
+    except (ValueError, TypeError, KeyError):
+        return None
+    return stroke if isinstance(stroke, str) else None
+
+
 class _Painter:
     """Answers one window's messages."""
 
@@ -56,6 +66,7 @@ class _Painter:
         except NothingToUndo as nothing:
             self._refuse(str(nothing), "", stroke)
         except ValidationError as error:
+            stroke = _stroke_named_in(text)
             first = error.errors()[0]
             where = ".".join(str(part) for part in first["loc"])
             self._refuse(f"{where}: {first['msg']}", "This page may be out of date; load it again.", stroke)

@@ -25,7 +25,7 @@ from ashblend.core.channels import (
 from ashblend.core.formats import read_mesh
 from ashblend.core.sites import Mesh, MeshVertices, mesh_vertices
 from ashblend.server.live.answers import core_sample, surface_statistics
-from ashblend.server.live.blend_state import BlendState, load_blend
+from ashblend.server.live.blend_state import BlendState, DecodedMaterials, load_blend
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import (
     ChannelAddress,
@@ -87,6 +87,7 @@ class LiveSurface:
             }
             self._history = read_history(session, ident)
             self._blend: BlendState | None = None
+            self._decoded: DecodedMaterials = {}
         self.sites: MeshVertices = mesh_vertices(self.mesh)
         self.inputs: SurfaceInputs = surface_inputs(self.mesh, self.sites)
         self._room = StrokeRoom(self.sites)
@@ -265,24 +266,29 @@ class LiveSurface:
 
     # Answers
 
-    def statistics(self) -> Statistics:
-        """Coverage and histograms of all channels, and each layer's share of the surface."""
-        return surface_statistics(self.sites, self.inputs, self._channels(), self._compiled())
+    def statistics(self, blend: BlendState) -> Statistics:
+        """Coverage and histograms of all channels, and each layer's share of the surface.
+
+        The one thing here that may run on another thread: it only reads, and a stroke going on
+        meanwhile is answered by the statistics after it.
+        """
+        return surface_statistics(self.sites, self.inputs, self._channels(), blend)
 
     def probe(self, message: Probe) -> CoreSample:
         """What is at a place, and how many sites the brush would reach there."""
         if message.triangle >= self.mesh.triangles.shape[0]:
             raise Refusal("There is no such triangle.", "Load the surface again.")
         reach = self._reaches[message.reach]
-        return core_sample(message, self.sites, self.inputs, self._channels(), self._compiled(), reach)
+        return core_sample(message, self.sites, self.inputs, self._channels(), self.compiled(), reach)
 
     def _channels(self) -> dict[UUID, list[Channel]]:
         return {ident: found.channels for ident, found in self._sets.items()}
 
-    def _compiled(self) -> BlendState:
+    def compiled(self) -> BlendState:
+        """The newest blend, compiled."""
         if self._blend is None:
             with self._sessions() as session:
-                self._blend = load_blend(session, self.ident)
+                self._blend, self._decoded = load_blend(session, self.ident, self._decoded)
         return self._blend
 
     # Small things
