@@ -4,7 +4,17 @@ import base64
 
 import numpy as np
 import pygltflib
-from browser.window import drag, new_page, open_surface, paint, picture, set_slider, settle, undo_label
+from browser.window import (
+    centre,
+    drag,
+    new_page,
+    open_surface,
+    paint,
+    picture,
+    set_slider,
+    settle,
+    undo_label,
+)
 from glbs import GlbMaker, split_glb
 from playwright.sync_api import expect
 from samples import small_project
@@ -161,6 +171,20 @@ def test_two_windows_on_one_surface_show_the_same(page, browser, server, db):
     expect(page.get_by_role("button", name="Unlock Channel R")).to_be_visible()
     drag(page, [(0, -40), (30, -40)])
     expect(page.get_by_text("Channel R is locked.")).to_be_visible()
+    other.get_by_role("button", name="Unlock Channel R").click()
+    expect(page.get_by_role("button", name="Lock Channel R against painting")).to_be_visible()
+    # While one paints, the other is told to wait, once.
+    picture(page)
+    x, y = centre(other)
+    other.mouse.move(x, y)
+    other.mouse.down()
+    other.mouse.move(x + 20, y)
+    expect(other.get_by_test_id("save-state")).to_have_text("Painting")
+    drag(page, [(0, -40), (30, -40), (50, -40)])
+    expect(page.get_by_text("Another window is painting on this surface.")).to_be_visible()
+    expect(page.locator("[data-sonner-toast]")).to_have_count(1)
+    other.mouse.up()
+    settle(other)
     assert other.strange == []
     other.context.close()
 

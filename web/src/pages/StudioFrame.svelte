@@ -86,7 +86,12 @@
       <IconButton label="Keys and gestures" key="?" onclick={() => (helping = true)}
         ><CircleHelp size={17} /></IconButton
       >
-      <button type="button" class="{MAIN} ml-2" onclick={() => (exporting = true)}>Export</button>
+      <button
+        type="button"
+        class="{MAIN} ml-2"
+        title="Take the painted mesh out"
+        onclick={() => (exporting = true)}>Export</button
+      >
     </div>
   </header>
 

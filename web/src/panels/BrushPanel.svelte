@@ -134,6 +134,7 @@
     type="button"
     class="text-soft hover:text-ink mt-2 text-sm"
     aria-expanded={more}
+    title="Flow, spacing, facing limit, pen pressure"
     onclick={() => (more = !more)}>{more ? "Fewer settings" : "More settings"}</button
   >
   {#if more}

@@ -145,6 +145,7 @@
             <Popover.Trigger
               class="text-soft hover:text-ink hover:bg-strong grid size-6 place-items-center rounded"
               aria-label="More for {channel.name}"
+              title="Fill, invert, lift, rename, undercoat"
             >
               <Ellipsis size={15} />
             </Popover.Trigger>

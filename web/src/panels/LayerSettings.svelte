@@ -69,6 +69,7 @@
     <input
       class="hover:bg-strong focus:bg-strong min-w-0 flex-1 rounded bg-transparent px-1 py-0.5 font-semibold"
       aria-label="Name of the layer"
+      title="Name of the layer"
       maxlength="60"
       value={layer?.name ?? ground?.name}
       onchange={(e) => rename(e.currentTarget.value)}
