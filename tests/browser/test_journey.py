@@ -6,6 +6,7 @@ import numpy as np
 import pygltflib
 from browser.window import (
     centre,
+    differs,
     drag,
     new_page,
     open_surface,
@@ -13,6 +14,7 @@ from browser.window import (
     picture,
     set_slider,
     settle,
+    shows,
     undo_label,
 )
 from glbs import GlbMaker, split_glb
@@ -75,22 +77,20 @@ def test_from_import_to_export(page, server, db):
     set_slider(page, "Radius", "0.4")
     set_slider(page, "Strength", "100")
     paint(page)
-    painted = picture(page)
-    assert np.abs(painted - empty).max() > 60, "paint shows in the Blend lens"
+    painted = differs(page, empty, 60)
     assert undo_label(page) == "Undo: Paint Channel R"
 
     page.reload()
     settle(page)
-    again = picture(page)
-    np.testing.assert_allclose(again, painted, atol=2)
+    shows(page, painted)
 
     page.keyboard.press("Control+z")
     settle(page)
     assert undo_label(page) == "Nothing to undo"
-    np.testing.assert_allclose(picture(page), empty, atol=2)
+    shows(page, empty)
     page.keyboard.press("Control+Shift+z")
     settle(page)
-    np.testing.assert_allclose(picture(page), painted, atol=2)
+    shows(page, painted)
 
     # Kill the server hard right after it said "saved".
     page.expected_errors = True
@@ -101,11 +101,10 @@ def test_from_import_to_export(page, server, db):
     server.start()
     settle(page)
     page.expected_errors = False
-    both = picture(page)
-    assert np.abs(both - painted).max() > 60
+    both = differs(page, painted, 60)
     page.reload()
     settle(page)
-    np.testing.assert_allclose(picture(page), both, atol=2)
+    shows(page, both)
     values = kept(db, surface)
     assert (values[:, 0] > 0).sum() > 100 and not values[:, 1:].any()
 
@@ -150,10 +149,10 @@ def test_a_lost_connection_is_told_and_nothing_is_painted_until_it_is_back(page,
     server.start()
     settle(page)
     page.expected_errors = False
-    np.testing.assert_allclose(picture(page), before, atol=2)
+    shows(page, before)
     drag(page, [(-50, 60), (0, 60), (50, 60)])
     settle(page)
-    assert np.abs(picture(page) - before).max() > 40
+    differs(page, before, 40)
 
 
 def test_two_windows_on_one_surface_show_the_same(page, browser, server, db):
@@ -164,8 +163,8 @@ def test_two_windows_on_one_surface_show_the_same(page, browser, server, db):
     empty = picture(other)
     paint(page)
     expect(other.get_by_role("button", name="Undo: Paint Channel R")).to_be_enabled()
-    np.testing.assert_allclose(picture(other), picture(page), atol=2)
-    assert np.abs(picture(other) - empty).max() > 40
+    shows(other, picture(page))
+    differs(other, empty, 40)
     # A document changed in one is loaded by the other.
     other.get_by_role("button", name="Lock Channel R against painting").click()
     expect(page.get_by_role("button", name="Unlock Channel R")).to_be_visible()
@@ -207,7 +206,7 @@ def test_lenses_and_the_core_sample(page, db):
     colours = picture(page)
     assert (colours[..., 0] - colours[..., 1]).max() > 120, "channel R shows red"
     page.keyboard.press("b")
-    np.testing.assert_allclose(picture(page), blend, atol=2)
+    shows(page, blend)
     box = page.get_by_test_id("surface").bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     expect(page.get_by_test_id("core-sample")).to_contain_text("Light")
@@ -221,26 +220,24 @@ def test_layer_edits_show_at_once_and_stay(page, db):
     paint(page)
     full = picture(page)
     set_slider(page, "Opacity", "0")
-    none = picture(page)
-    assert np.abs(full - none).max() > 60
+    none = differs(page, full, 60)
     set_slider(page, "Opacity", "100")
-    np.testing.assert_allclose(picture(page), full, atol=2)
+    shows(page, full)
     page.keyboard.press("v")
     expect(page.get_by_text("2 samples a pixel")).to_be_visible()
-    np.testing.assert_allclose(picture(page), none, atol=2)
+    shows(page, none)
     page.keyboard.press("v")
     expect(page.get_by_text("4 samples a pixel")).to_be_visible()
     # A second layer on top, reading the same channel, hides the first; moved below, it does not.
     page.get_by_role("button", name="Add a layer on top").click()
     settle(page)
-    covered = picture(page)
-    assert np.abs(covered - full).max() > 40
+    covered = differs(page, full, 40)
     top = page.get_by_role("button", name="Dark cover")
     top.focus()
     page.keyboard.press("Alt+ArrowDown")
     settle(page)
     page.wait_for_timeout(300)
-    assert np.abs(picture(page) - covered).max() > 40
+    differs(page, covered, 40)
     page.reload()
     settle(page)
     names = page.get_by_label("Layers, topmost first").get_by_role("button", pressed=None).all_inner_texts()
@@ -252,8 +249,7 @@ def test_dragging_beside_the_surface_and_other_buttons_never_paint(page, db):
     open_surface(page, sample.surface)
     before = picture(page)
     drag(page, [(0, 0), (40, 20), (80, 10)], button="right")
-    turned = picture(page)
-    assert np.abs(turned - before).max() > 20, "the view turned"
+    differs(page, before, 20)
     drag(page, [(0, 0), (30, 0)], button="middle")
     page.keyboard.down(" ")
     drag(page, [(0, 0), (30, 10)])
@@ -428,7 +424,7 @@ def test_escape_takes_the_stroke_back(page, db):
     page.keyboard.press("Escape")
     page.mouse.up()
     settle(page)
-    np.testing.assert_allclose(picture(page), before, atol=2)
+    shows(page, before)
     assert undo_label(page) == "Nothing to undo" and not kept(db, sample.surface).any()
 
 

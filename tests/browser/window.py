@@ -2,6 +2,7 @@
 
 import io
 import re
+import time
 
 import numpy as np
 from PIL import Image
@@ -52,7 +53,51 @@ def open_surface(page: Page, surface) -> None:
 
 
 def picture(page: Page) -> np.ndarray:
-    """The viewport's pixels (rows, columns, 3), without ring and controls on it."""
+    """The viewport's pixels (rows, columns, 3), without ring and controls on it.
+
+    A loaded machine may still show the frame before the one that was drawn: two in a row must agree.
+    """
+    before = _shot(page)
+    for _ in range(10):
+        now = _shot(page)
+        if np.array_equal(before, now):
+            return now
+        before = now
+    return before
+
+
+def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 10) -> None:
+    """Wait until the picture is the wanted one, to a few steps of 255."""
+    deadline = time.monotonic() + seconds
+    while True:
+        off = np.abs(picture(page) - wanted).max()
+        if off <= within:
+            return
+        assert time.monotonic() < deadline, f"the picture stays {off} steps off the wanted one"
+
+
+def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 10) -> np.ndarray:
+    """Wait until the picture is another one by so many steps of 255 somewhere; that picture."""
+    deadline = time.monotonic() + seconds
+    while True:
+        now = picture(page)
+        off = np.abs(now - other).max()
+        if off > by:
+            return now
+        assert time.monotonic() < deadline, f"the picture stays within {off} steps of the other one"
+
+
+def alike(page: Page, wanted: np.ndarray, seconds: float = 10) -> None:
+    """Wait until the picture is the wanted one but for a few pixels: less than a step on average."""
+    deadline = time.monotonic() + seconds
+    while True:
+        off = np.abs(picture(page) - wanted).mean()
+        if off < 1:
+            return
+        assert time.monotonic() < deadline, f"the picture stays {off:.2f} steps off on average"
+
+
+def _shot(page: Page) -> np.ndarray:
     toasts = page.locator("[data-sonner-toast]")
     for toast in toasts.all():
         toast.locator("[data-close-button]").click()
