@@ -319,3 +319,30 @@ class Skin(Reach):
             self._found,
             self._distance,
         )
+
+
+def distances_from(sites: Sites, points: I32, farthest: float) -> F64:
+    """Distance (points,) along the surface from the nearest of some points, up to farthest metres.
+
+    What lies farther, or is not connected, is infinite.
+    """
+    count = sites.point_positions.shape[0]
+    offsets, fans = sites.fans
+    found, distance = np.empty(count, np.int32), np.empty(count, np.float32)
+    met = march(
+        sites.point_positions,
+        offsets,
+        fans,
+        points.astype(np.int32),
+        np.zeros(points.shape[0]),
+        farthest,
+        np.full(count, np.inf),
+        np.full(count, UNMET, np.int32),
+        np.empty(count, np.float64),
+        np.empty(count, np.int32),
+        found,
+        distance,
+    )
+    out = np.full(count, np.inf)
+    out[found[:met]] = distance[:met]
+    return out

@@ -1,7 +1,7 @@
 """Channels: an undercoat with paint over it, sixteen bits each, and what can be said of them."""
 
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
-from ashblend.core.channels.delta import ChannelDelta, changed_between
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel, undercoat_array
+from ashblend.core.channels.delta import ChannelDelta, changed_between, changed_between_sites
 from ashblend.core.channels.document import (
     CHANNEL_LETTERS,
     ChannelDocument,
@@ -21,9 +21,11 @@ __all__ = [
     "ChannelStatistics",
     "ConstantUndercoat",
     "changed_between",
+    "changed_between_sites",
     "channel_of_values",
     "channel_statistics",
     "dequantise",
     "empty_channel",
     "quantise",
+    "undercoat_array",
 ]

@@ -14,6 +14,7 @@ from ashblend.core.arrays import F32, U16
 from ashblend.core.channels.quantise import quantise
 
 FULL = 65535
+Undercoat = float | F32
 
 
 @dataclass
@@ -21,19 +22,27 @@ class Channel:
     """Stored state of a channel on its sites.
 
     cover, paint: (sites,) uint16, 65535 is one; paint never exceeds cover.
-    undercoat: the constant under the paint, 0..1.
+    undercoat: what lies under the paint, 0..1: one weight for all sites, or (sites,) float32.
     The arrays are written in place by strokes; everything else replaces nothing.
     """
 
     cover: U16
     paint: U16
-    undercoat: float = 0.0
+    undercoat: Undercoat = 0.0
+
+    def undercoat_at(self, sites: NDArray[np.integer] | slice) -> Undercoat:
+        return self.undercoat if isinstance(self.undercoat, float) else self.undercoat[sites]
 
     def values(self, sites: NDArray[np.integer] | slice = slice(None)) -> U16:
         """What the channel holds at the sites, as uint16 steps."""
         cover = self.cover[sites].astype(np.float64)
-        steps = self.undercoat * (FULL - cover) + self.paint[sites]
+        steps = self.undercoat_at(sites) * (FULL - cover) + self.paint[sites]
         return np.rint(steps).clip(0, FULL).astype(np.uint16)
+
+
+def undercoat_array(channel: Channel) -> F32:
+    """The undercoat for kernels: (1,) when it is the same everywhere, else (sites,)."""
+    return np.atleast_1d(np.asarray(channel.undercoat, np.float32))
 
 
 def empty_channel(sites: int, undercoat: float = 0.0) -> Channel:

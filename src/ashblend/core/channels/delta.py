@@ -35,15 +35,16 @@ class ChannelDelta:
         )
 
 
-def changed_between(channel: int, before: Channel, after: Channel) -> ChannelDelta:
-    """The delta between two states of the same channel: only sites that differ."""
-    differs = (before.cover != after.cover) | (before.paint != after.paint)
-    sites = np.flatnonzero(differs).astype(np.uint32)
+def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: Channel) -> ChannelDelta:
+    """The delta from cover and paint (k,) that sites (k,) ascending held before to what they hold now."""
+    after_cover, after_paint = now.cover[sites], now.paint[sites]
+    differs = (cover != after_cover) | (paint != after_paint)
     return ChannelDelta(
-        channel,
-        sites,
-        before.cover[sites],
-        before.paint[sites],
-        after.cover[sites],
-        after.paint[sites],
+        number, sites[differs], cover[differs], paint[differs], after_cover[differs], after_paint[differs]
     )
+
+
+def changed_between(number: int, before: Channel, after: Channel) -> ChannelDelta:
+    """The delta between two states of the same channel: only sites that differ."""
+    sites = np.flatnonzero((before.cover != after.cover) | (before.paint != after.paint)).astype(np.uint32)
+    return changed_between_sites(number, sites, before.cover[sites], before.paint[sites], after)

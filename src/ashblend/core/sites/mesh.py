@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass, field
 
-from ashblend.core.arrays import F32, U32
+import numpy as np
+
+from ashblend.core.arrays import F32, I32, U32
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,11 @@ class Mesh:
     normals: (n, 3) unit, or None when the file has none. tangents: (n, 4) xyz + handedness, or None.
     uvs: one (n, 2) array for each set, glTF orientation (v runs down).
     attributes: custom per-vertex values by name, each (n, k).
+    groups: runs of triangles, one after another; together they are all triangles.
+    Without any given, all triangles are one group.
+    sides: (m,) per triangle, or None for all zero. Triangles of unlike side share no vertex, and
+    vertices of unlike side are not one point even where they share a position: a hard border.
+    split_from: (n,) per vertex, the vertex that it was split from to make a hard border, or −1.
     notes: what a reader noticed and the artist should know, in plain sentences.
     """
 
@@ -47,8 +54,27 @@ class Mesh:
     colours: tuple[ColourSet, ...] = ()
     attributes: dict[str, F32] = field(default_factory=dict)
     groups: tuple[Group, ...] = ()
+    sides: U32 | None = None
+    split_from: I32 | None = None
     notes: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not self.groups:
+            object.__setattr__(self, "groups", (Group("Mesh", 0, int(self.triangles.shape[0])),))
 
     @property
     def vertex_count(self) -> int:
         return int(self.positions.shape[0])
+
+    @property
+    def group_of_face(self) -> I32:
+        """(m,) number of each triangle's group."""
+        return np.repeat(np.arange(len(self.groups), dtype=np.int32), [group.count for group in self.groups])
+
+    @property
+    def side_of_vertex(self) -> U32:
+        """(n,) side of the triangles at each vertex."""
+        out = np.zeros(self.vertex_count, np.uint32)
+        if self.sides is not None:
+            out[self.triangles] = self.sides[:, None]
+        return out

@@ -1,18 +1,15 @@
 """Mesh vertices as sites."""
 
-from collections import OrderedDict
 from functools import cached_property
 
 import numba
 import numpy as np
 
 from ashblend.core.arrays import F32, I32
-from ashblend.core.sites.grid import HashGrid, cell_for_radius, gather_within, hash_grid
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.point_grids import PointGrids
 from ashblend.core.sites.triangle import area_vector
 from ashblend.core.sites.weld import Weld, invert_map, weld_positions
-
-KEPT_GRIDS = 3
 
 
 @numba.njit(cache=True)
@@ -30,7 +27,7 @@ def _area_vectors(positions: F32, triangles: I32, weights: F32, sums: F32) -> No
 
 
 @numba.njit(cache=True)
-def _fan_corners(triangles: I32, points: int) -> tuple[I32, I32]:
+def fan_corners(triangles: I32, points: int) -> tuple[I32, I32]:
     """CSR from a point to the other two corners of each triangle at it."""
     offsets, corners = invert_map(triangles.reshape(-1), points)
     pairs = np.empty((corners.shape[0], 2), np.int32)
@@ -43,7 +40,7 @@ def _fan_corners(triangles: I32, points: int) -> tuple[I32, I32]:
 
 
 @numba.njit(cache=True)
-def _edge_neighbours(offsets: I32, fans: I32) -> tuple[I32, I32]:
+def edge_neighbours(offsets: I32, fans: I32) -> tuple[I32, I32]:
     """CSR of the points that share an edge, without repeats."""
     points = offsets.shape[0] - 1
     seen_by = np.full(points, -1, np.int32)
@@ -69,7 +66,7 @@ def unit(vectors: F32) -> F32:
     return np.where(length > 0, vectors / safe, np.array([0, 1, 0], np.float32)).astype(np.float32)
 
 
-class MeshVertices:
+class MeshVertices(PointGrids):
     """The vertices of a mesh, with everything a brush asks of them.
 
     Normals are the file's, or area-weighted over the triangles where it has none.
@@ -78,7 +75,9 @@ class MeshVertices:
 
     def __init__(self, mesh: Mesh) -> None:
         self.positions: F32 = np.ascontiguousarray(mesh.positions, np.float32)
-        self.weld: Weld = weld_positions(self.positions)
+        self.weld: Weld = weld_positions(
+            self.positions, mesh.side_of_vertex if mesh.sides is not None else None
+        )
         site_triangles = np.ascontiguousarray(mesh.triangles.astype(np.int32))
         sums = np.zeros((self.count, 3), np.float32)
         self.areas: F32 = np.zeros(self.count, np.float32)
@@ -95,7 +94,7 @@ class MeshVertices:
         self.normals: F32 = (
             unit(mesh.normals) if mesh.normals is not None else self._point_normals[self.weld.point_of_site]
         )
-        self._grids: OrderedDict[float, HashGrid] = OrderedDict()
+        super().__init__()
 
     @property
     def count(self) -> int:
@@ -111,41 +110,14 @@ class MeshVertices:
 
     @cached_property
     def fans(self) -> tuple[I32, I32]:
-        return _fan_corners(self._triangles, self.weld.point_count)
+        return fan_corners(self._triangles, self.weld.point_count)
 
     @cached_property
     def _neighbours(self) -> tuple[I32, I32]:
-        return _edge_neighbours(*self.fans)
+        return edge_neighbours(*self.fans)
 
     def neighbours(self) -> tuple[I32, I32]:
         return self._neighbours
-
-    def grid(self, radius: float) -> HashGrid:
-        cell = cell_for_radius(radius)
-        found = self._grids.get(cell)
-        if found is None:
-            found = hash_grid(self._point_positions, cell)
-            self._grids[cell] = found
-            if len(self._grids) > KEPT_GRIDS:
-                self._grids.popitem(last=False)
-        self._grids.move_to_end(cell)
-        return found
-
-    def within(self, centre: F32, radius: float) -> I32:
-        grid = self.grid(radius)
-        found = np.empty(self.weld.point_count, np.int32)
-        distance = np.empty(self.weld.point_count, np.float32)
-        count = gather_within(
-            self._point_positions,
-            grid.offsets,
-            grid.points,
-            grid.cell,
-            np.asarray(centre, np.float32),
-            radius,
-            found,
-            distance,
-        )
-        return found[:count].copy()
 
 
 def mesh_vertices(mesh: Mesh) -> MeshVertices:

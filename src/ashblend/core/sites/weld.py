@@ -39,7 +39,7 @@ class Weld:
 
 
 @numba.njit(cache=True)
-def _number_by_position(bits: U32, point_of_site: I32) -> int:
+def _number_by_position(bits: U32, sides: U32, point_of_site: I32) -> int:
     count = bits.shape[0]
     size = 16
     while size < 2 * count:
@@ -50,6 +50,7 @@ def _number_by_position(bits: U32, point_of_site: I32) -> int:
         h = np.uint64(bits[i, 0]) * np.uint64(0x9E3779B97F4A7C15)
         h ^= np.uint64(bits[i, 1]) * np.uint64(0xC2B2AE3D27D4EB4F)
         h ^= np.uint64(bits[i, 2]) * np.uint64(0x165667B19E3779F9)
+        h ^= np.uint64(sides[i]) * np.uint64(0x27D4EB2F165667C5)
         h ^= h >> np.uint64(29)
         slot = np.int64(h & np.uint64(size - 1))
         while True:
@@ -59,7 +60,12 @@ def _number_by_position(bits: U32, point_of_site: I32) -> int:
                 point_of_site[i] = points
                 points += 1
                 break
-            if bits[i, 0] == bits[j, 0] and bits[i, 1] == bits[j, 1] and bits[i, 2] == bits[j, 2]:
+            if (
+                bits[i, 0] == bits[j, 0]
+                and bits[i, 1] == bits[j, 1]
+                and bits[i, 2] == bits[j, 2]
+                and sides[i] == sides[j]
+            ):
                 point_of_site[i] = point_of_site[j]
                 break
             slot = (slot + 1) & (size - 1)
@@ -83,13 +89,20 @@ def invert_map(target_of: I32, targets: int) -> tuple[I32, I32]:
     return offsets, sources
 
 
-def weld_positions(positions: F32) -> Weld:
-    """Link the sites whose positions are equal bit for bit (−0 counts as 0).
+def weld_positions(positions: F32, sides: U32 | None = None) -> Weld:
+    """Link the sites whose positions are equal bit for bit (−0 counts as 0) and whose sides are.
 
-    positions: (n, 3) float32.
+    positions: (n, 3) float32. sides: (n,) of hard borders, or None without any.
     """
     point_of_site = np.empty(positions.shape[0], np.int32)
     bits = np.ascontiguousarray(positions + np.float32(0)).view(np.uint32)
-    points = _number_by_position(bits, point_of_site)
+    apart = np.zeros(positions.shape[0], np.uint32) if sides is None else sides
+    points = _number_by_position(bits, apart, point_of_site)
     offsets, sites = invert_map(point_of_site, points)
     return Weld(point_of_site, offsets, sites)
+
+
+def each_its_own(count: int) -> Weld:
+    """Every site a point."""
+    each = np.arange(count + 1, dtype=np.int32)
+    return Weld(each[:-1], each, each[:-1])

@@ -1,0 +1,16 @@
+"""One weight everywhere."""
+
+from typing import Literal
+
+from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wanted
+
+
+class EvenFill(FillSettings):
+    act: Literal["even"] = "even"
+    weight: Unit = 1.0
+
+    def wanted(self, _: FillView) -> Wanted:
+        return Wanted(self.weight)
+
+    def label(self, name: str) -> str:
+        return f"Fill {name} with {self.weight:.2f}"

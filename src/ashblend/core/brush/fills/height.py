@@ -1,0 +1,37 @@
+"""A band of heights, with soft edges."""
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, FiniteFloat
+
+from ashblend.core.arrays import F64
+from ashblend.core.brush.fills.protocol import FillSettings, FillView, Metres, Unit, Wanted
+from ashblend.core.noise import noise
+from ashblend.core.ramp import ramp
+
+
+class HeightFill(FillSettings):
+    """low, high: metres. soft: over how many metres each edge fades. rough: how far noise moves the edges."""
+
+    act: Literal["height"] = "height"
+    weight: Unit = 1.0
+    low: Metres = 0.0
+    high: Metres = 1.0
+    soft: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 0.1
+    rough: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 0.0
+    rough_metres: Annotated[FiniteFloat, Field(gt=1e-3, le=1e5)] = 0.5
+
+    def at(self, positions: F64) -> F64:
+        """How far inside the band places (n, 3) are, 0..1."""
+        y = positions[:, 1].astype(np.float64)
+        if self.rough > 0:
+            y = y + self.rough * (2 * noise(positions, self.rough_metres).astype(np.float64) - 1)
+        half = self.soft / 2
+        return ramp(y, self.low - half, self.low + half) * (1 - ramp(y, self.high - half, self.high + half))
+
+    def wanted(self, view: FillView) -> Wanted:
+        return Wanted(self.weight, self.at(view.sites.positions.astype(np.float64)))
+
+    def label(self, name: str) -> str:
+        return f"Fill {name} from {self.low:.2f} to {self.high:.2f} m"
