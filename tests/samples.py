@@ -5,8 +5,10 @@ from uuid import UUID
 
 import numpy as np
 from shapes import plane
+from sqlalchemy.orm import Session
 
 from ashblend.core.blend import BlendDocument, ChannelMask, CoverLayer, Ground, Mapping
+from ashblend.core.channels import Channel
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
@@ -14,7 +16,15 @@ from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.store.database import Sessions
 from ashblend.store.materials import create_material
 from ashblend.store.projects import create_project
-from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_blend, create_surface
+from ashblend.store.states import read_surface_mesh
+from ashblend.store.surfaces import (
+    NewChannelSet,
+    channel_sets_of,
+    create_blend,
+    create_surface,
+    get_surface,
+    read_channels,
+)
 
 
 @dataclass(frozen=True)
@@ -73,3 +83,10 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
             ),
         )
         return Sample(project.id, (dark, light), surface.id, channel_set, blend.id, mesh)
+
+
+def stored_channels(session: Session, surface: UUID) -> dict[UUID, list[Channel]]:
+    """What the database holds of a surface whose sets all lie on the vertices of level 0."""
+    row = get_surface(session, surface)
+    count = read_surface_mesh(session, row).vertex_count
+    return read_channels(session, row, lambda _: count)

@@ -4,18 +4,17 @@ import json
 
 import numpy as np
 import pytest
-from samples import small_project
+from samples import small_project, stored_channels
 from server.sockets import BRUSH, window
 from starlette.websockets import WebSocketDisconnect
 
 from ashblend.core.channels import FULL
 from ashblend.store.models import JournalEntry
-from ashblend.store.surfaces import get_surface, read_channels
 
 
 def kept_values(db, sample) -> np.ndarray:
     with db() as session:
-        channels = read_channels(session, get_surface(session, sample.surface))[sample.channel_set]
+        channels = stored_channels(session, sample.surface)[sample.channel_set]
     return np.stack([c.values() for c in channels], axis=1)
 
 
@@ -86,11 +85,11 @@ def test_fill_invert_and_lift(client, db):
     on = {"channel_set": str(sample.channel_set), "channel": 1}
     with window(client, sample) as one:
         for message, expected in (
-            ({"act": "fill", "weight": 0.25}, round(0.25 * FULL)),
+            ({"act": "even", "weight": 0.25}, round(0.25 * FULL)),
             ({"act": "invert"}, FULL - round(0.25 * FULL)),
             ({"act": "lift"}, 0),
         ):
-            one.say({"type": "fill", "on": on, **message})
+            one.say({"type": "fill", "on": on, "fill": message})
             one.until("saved")
             assert (one.values[:, 1] == expected).all() and not one.values[:, [0, 2, 3]].any()
         np.testing.assert_array_equal(kept_values(db, sample), one.values)
@@ -108,7 +107,7 @@ def test_a_locked_channel_refuses_everything(client, db):
     with window(client, sample) as one:
         one.say({"type": "begin", "stroke": "s", "on": on, "brush": BRUSH})
         assert "locked" in one.until("refused")["problem"]
-        one.say({"type": "fill", "act": "fill", "on": on})
+        one.say({"type": "fill", "fill": {"act": "even"}, "on": on})
         assert "locked" in one.until("refused")["problem"]
         one.stroke(sample, [(1, 1)], channel=1)
         assert not one.values[:, 0].any() and one.values[:, 1].any()
@@ -122,6 +121,7 @@ def test_a_second_window_waits_for_the_first_ones_stroke(client, db):
         one.say(
             {
                 "type": "probe",
+                "channel_set": str(sample.channel_set),
                 "number": 1,
                 "triangle": 0,
                 "barycentric": [1, 0, 0],
@@ -192,6 +192,7 @@ def test_a_stroke_that_cannot_be_saved_is_refused_and_put_back(client, db):
         one.say(
             {
                 "type": "probe",
+                "channel_set": str(sample.channel_set),
                 "number": 1,
                 "triangle": 0,
                 "barycentric": [1, 0, 0],
@@ -217,6 +218,7 @@ def test_a_stroke_that_cannot_be_saved_is_refused_and_put_back(client, db):
         json.dumps(
             {
                 "type": "probe",
+                "channel_set": "SET",
                 "number": 1,
                 "triangle": 10**9,
                 "barycentric": [1, 0, 0],
@@ -230,7 +232,7 @@ def test_a_stroke_that_cannot_be_saved_is_refused_and_put_back(client, db):
 def test_nonsense_is_answered_and_changes_nothing(client, db, message):
     sample = small_project(db)
     with window(client, sample) as one:
-        one.say(message)
+        one.say(message.replace("SET", str(sample.channel_set)))
         refused = one.until("refused")
         assert refused["problem"] and refused["remedy"]
         one.stroke(sample, [(1, 1)])
@@ -253,6 +255,7 @@ def test_the_core_sample_explains_a_place(client, db):
         one.stroke(sample, [(1.0, 1.0)], strength=1.0, radius=0.6)
         ask = {
             "type": "probe",
+            "channel_set": str(sample.channel_set),
             "number": 4,
             "barycentric": [1, 0, 0],
             "radius": 0.2,
@@ -283,7 +286,7 @@ def test_statistics_follow_a_stroke(client, db):
     on = {"channel_set": str(sample.channel_set), "channel": 0}
     with window(client, sample) as one:
         one.until("statistics")
-        one.say({"type": "fill", "act": "fill", "on": on, "weight": 1.0})
+        one.say({"type": "fill", "fill": {"act": "even"}, "on": on})
         one.until("saved")
         statistics = one.until("statistics")
         facts = statistics["channels"][str(sample.channel_set)]

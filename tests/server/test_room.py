@@ -6,8 +6,9 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from samples import small_project
 
+from ashblend.core.brush.fills import EvenFill
 from ashblend.server.live.frames import full_frame, sparse_frame
-from ashblend.server.live.messages import ChannelAddress, Fill, Ready
+from ashblend.server.live.messages import ChannelAddress, FillOn, Ready
 from ashblend.server.live.room import IDLE_ROOMS, QUEUE, Rooms, Window
 from ashblend.store.models import Surface
 
@@ -39,7 +40,7 @@ def test_idle_rooms_are_few_and_leave_a_checkpoint(db):
             async with rooms.enter(sample.surface) as room:
                 fill = room.surface.fill
                 on = ChannelAddress(channel_set=sample.channel_set, channel=0)
-                await room.call(fill, Fill(act="fill", on=on, weight=0.5))
+                await room.call(fill, FillOn(on=on, fill=EvenFill(weight=0.5)))
         held = len(rooms._rooms)
         await rooms.close()
         return held

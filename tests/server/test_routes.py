@@ -3,13 +3,14 @@
 import io
 import json
 from pathlib import Path
+from uuid import UUID
 
 import numpy as np
 import pygltflib
 import pytest
 from core.test_formats import BROKEN, validator_errors
 from glbs import rich_glb, split_glb
-from samples import plain_maps, small_project
+from samples import plain_maps, small_project, stored_channels
 from server.sockets import window
 from shapes import plane
 from sqlalchemy import func, select
@@ -196,11 +197,8 @@ def test_every_format_goes_out_and_comes_back_in(client, db, kind):
         params={"channel_set": str(sample.channel_set), "kind": kind, "bits": "16"},
     )
     again = upload(client, sample.project, f"back.{kind.split('-')[0]}", out.content).json()["id"]
-    from ashblend.store.surfaces import get_surface, read_channels
-
     with db() as session:
-        surface = get_surface(session, again)
-        [channels] = read_channels(session, surface).values()
+        [channels] = stored_channels(session, UUID(again)).values()
     back = np.stack([c.values() for c in channels], axis=1)
     wide = 3 if kind == "obj" else 4
     np.testing.assert_array_equal(back[:, :wide], values[:, :wide])

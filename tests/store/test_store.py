@@ -8,7 +8,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import small_project
+from samples import small_project, stored_channels
 from sqlalchemy import func, select, text
 from sqlalchemy.exc import IntegrityError
 
@@ -19,7 +19,7 @@ from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 from ashblend.store.journal import History, append_act, append_reference, read_history
 from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile
 from ashblend.store.planes import TILE, pack_deltas, read_channel, unpack_deltas, write_channel
-from ashblend.store.surfaces import get_surface, read_channels, write_checkpoint
+from ashblend.store.surfaces import write_checkpoint
 
 
 def test_migrations_make_exactly_the_models(engine):
@@ -108,7 +108,7 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
     sample = small_project(db)
     rng = np.random.default_rng(7)
     with db() as session:
-        live = read_channels(session, get_surface(session, sample.surface))
+        live = stored_channels(session, sample.surface)
     history = History()
     states = []
     for _ in range(60):
@@ -126,21 +126,22 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
                 after.cover[chosen] = rng.integers(0, FULL + 1, 40)
                 after.paint[chosen] = after.cover[chosen] // 3
                 delta = changed_between(0, channel, after)
-                append_act(session, sample.surface, number, "stroke", "Paint", [(sample.channel_set, delta)])
+                changed = [(sample.channel_set, delta)]
+                made = append_act(session, sample.surface, number, "stroke", "Paint", changed)
                 states.append((number, delta))
                 delta.apply(channel)
-                history.record(number, "stroke", "Paint")
+                history.record(number, "stroke", made)
             else:
                 kind = "undo" if choice < 0.75 else "redo"
                 step = history.to_undo() if kind == "undo" else history.to_redo()
                 append_reference(session, sample.surface, number, kind, step)
                 delta = next(d for n, d in states if n == step.number)
                 (delta.reversed() if kind == "undo" else delta).apply(live[sample.channel_set][0])
-                history.record(number, kind, step.label)
+                history.record(number, kind)
             if rng.random() < 0.15:
                 write_checkpoint(session, sample.surface, history.last, live)
         with db() as session:
-            again = read_channels(session, get_surface(session, sample.surface))
+            again = stored_channels(session, sample.surface)
             assert read_history(session, sample.surface) == history
         for kept, expected in zip(again[sample.channel_set], live[sample.channel_set], strict=True):
             assert kept.cover.tobytes() == expected.cover.tobytes()

@@ -65,7 +65,7 @@ def dabs(vertices: int, reached: int) -> None:
     for name, reach in (("ball", Reach(sites)), ("skin", Skin(sites))):
         # Many coats with a flat falloff: every dab changes every site that it reaches.
         brush = Brush(radius=radius, falloff="flat", coat="many", flow=0.01, strength=1)
-        stroke = Stroke(sites, room, reach, empty_channel(sites.count), 0, brush)
+        stroke = Stroke(room, reach, empty_channel(sites.count), 0, brush)
         times, touched = [], []
         for repetition in range(30):
             along = 0.2 * extent + 1.0001 * brush.spacing * radius * repetition

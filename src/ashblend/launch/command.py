@@ -98,7 +98,7 @@ def _warm_kernels() -> None:
     sites = mesh_vertices(Mesh(corners, np.array([[0, 2, 1]], np.uint32)))
     room = StrokeRoom(sites)
     for reach in (Reach(sites), Skin(sites)):
-        stroke = Stroke(sites, room, reach, empty_channel(3), 0, Brush(radius=2))
+        stroke = Stroke(room, reach, empty_channel(3), 0, Brush(radius=2))
         stroke.extend([PointerSample(position=(0, 0, 0), normal=(0, 1, 0))])
         stroke.finish()
 

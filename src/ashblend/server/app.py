@@ -10,12 +10,22 @@ from pydantic.json_schema import models_json_schema
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 
+from ashblend.jobs.board import Board
 from ashblend.server.failures import FAILURES, add_failures
 from ashblend.server.guard import Guard
 from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
 from ashblend.server.live.room import Rooms
-from ashblend.server.routes import documents, export, materials, projects, surfaces
+from ashblend.server.routes import (
+    documents,
+    export,
+    history,
+    materials,
+    prepare,
+    projects,
+    stencils,
+    surfaces,
+)
 from ashblend.server.settings import Settings
 from ashblend.store.database import connect, migrate, sessions
 
@@ -26,7 +36,9 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     migrate(engine)
     app.state.sessions = sessions(engine)
     app.state.rooms = Rooms(app.state.sessions)
+    app.state.board = Board()
     yield
+    app.state.board.close()
     await app.state.rooms.close()
     engine.dispose()
 
@@ -64,7 +76,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.add_middleware(Guard, origins=settings.origins)
     add_failures(app)
-    for part in (projects, materials, surfaces, documents, export):
+    for part in (projects, materials, stencils, surfaces, documents, prepare, history, export):
         app.include_router(part.router)
     app.include_router(socket.router)
     _add_pages(app, settings)

@@ -7,7 +7,8 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 
 from ashblend.core.formats import FormatError
-from ashblend.store.errors import Missing, StaleRevision
+from ashblend.server.live.refusal import Refusal
+from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 
 
 class Failure(BaseModel):
@@ -29,6 +30,10 @@ def add_failures(app: FastAPI) -> None:
     async def format_error(_: Request, error: FormatError) -> JSONResponse:
         return _answer(422, error.problem, error.remedy)
 
+    @app.exception_handler(Refusal)
+    async def refusal(_: Request, error: Refusal) -> JSONResponse:
+        return _answer(409, error.problem, error.remedy)
+
     @app.exception_handler(Missing)
     async def missing(_: Request, error: Missing) -> JSONResponse:
         return _answer(404, str(error), "It may have been deleted in another window; go back and look again.")
@@ -44,6 +49,10 @@ def add_failures(app: FastAPI) -> None:
         first = error.errors()[0]
         where = " → ".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
         return _answer(422, f"{where or 'The request'}: {first['msg']}.", "Correct the value and try again.")
+
+    @app.exception_handler(NothingToUndo)
+    async def nothing(_: Request, error: NothingToUndo) -> JSONResponse:
+        return _answer(409, str(error), "Look at the history again.")
 
     @app.exception_handler(HTTPException)
     async def refused(_: Request, error: HTTPException) -> JSONResponse:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from datetime import datetime
 from uuid import UUID
 
 from sqlalchemy import select
@@ -14,10 +15,15 @@ from ashblend.store.planes import SetDelta, pack_deltas, unpack_deltas
 
 @dataclass(frozen=True)
 class Step:
-    """One act that can be undone: its journal number and what to call it."""
+    """One act that can be undone: its journal number, what to call it, and when it was done.
+
+    states: the blobs before and after, for an act that changed more than values.
+    """
 
     number: int
     label: str
+    made_at: datetime | None = None
+    states: tuple[str, str] | None = None
 
 
 @dataclass
@@ -28,15 +34,15 @@ class History:
     done: list[Step] = field(default_factory=list)
     undone: list[Step] = field(default_factory=list)
 
-    def record(self, number: int, kind: str, label: str) -> None:
-        """Follow one journal entry."""
+    def record(self, number: int, kind: str, step: Step | None = None) -> None:
+        """Follow one journal entry. step: of an act; undo and redo move those there are."""
         self.last = number
         if kind == "undo":
             self.undone.append(self.done.pop())
         elif kind == "redo":
             self.done.append(self.undone.pop())
-        else:
-            self.done.append(Step(number, label))
+        elif step is not None:
+            self.done.append(step)
             self.undone.clear()
 
     def to_undo(self) -> Step:
@@ -53,23 +59,48 @@ class History:
 def read_history(session: Session, surface: UUID) -> History:
     history = History()
     rows = session.execute(
-        select(JournalEntry.number, JournalEntry.kind, JournalEntry.label)
+        select(
+            JournalEntry.number,
+            JournalEntry.kind,
+            JournalEntry.label,
+            JournalEntry.made_at,
+            JournalEntry.states,
+        )
         .where(JournalEntry.surface_id == surface)
         .order_by(JournalEntry.number)
     )
-    for number, kind, label in rows:
-        history.record(number, kind, label)
+    for number, kind, label, made_at, states in rows:
+        pair = (states["before"], states["after"]) if states else None
+        history.record(number, kind, Step(number, label, made_at, pair))
     return history
 
 
 def append_act(
     session: Session, surface: UUID, number: int, kind: str, label: str, deltas: Iterable[SetDelta]
-) -> None:
+) -> Step:
     """Add an act with what it changed. A number already taken fails on the primary key."""
-    session.add(
-        JournalEntry(surface_id=surface, number=number, kind=kind, label=label, deltas=pack_deltas(deltas))
+    entry = JournalEntry(
+        surface_id=surface, number=number, kind=kind, label=label, deltas=pack_deltas(deltas)
     )
+    session.add(entry)
     session.flush()
+    return Step(number, label, entry.made_at)
+
+
+def append_state_act(
+    session: Session, surface: UUID, number: int, kind: str, label: str, before: str, after: str
+) -> Step:
+    """Add an act that took the surface from one whole state to another."""
+    entry = JournalEntry(
+        surface_id=surface,
+        number=number,
+        kind=kind,
+        label=label,
+        states={"before": before, "after": after},
+    )
+    session.add(entry)
+    session.flush()
+    return Step(number, label, entry.made_at, (before, after))
 
 
 def append_reference(session: Session, surface: UUID, number: int, kind: str, step: Step) -> None:

@@ -55,7 +55,11 @@ class BlobPart(Base):
 
 
 class Surface(Base):
-    """A painted mesh. source: the imported file. checkpoint: the journal entry that the tiles include."""
+    """A painted mesh.
+
+    source: the imported file. geometry: the mesh as it is now, packed, where it was changed since.
+    checkpoint: the journal entry that the tiles include.
+    """
 
     __tablename__ = "surface"
 
@@ -64,17 +68,33 @@ class Surface(Base):
     name: Mapped[str] = mapped_column(String(60))
     file_name: Mapped[str] = mapped_column(String(255))
     source: Mapped[str] = mapped_column(ForeignKey("blob.sha"), index=True)
+    geometry: Mapped[str | None] = mapped_column(ForeignKey("blob.sha"))
     facts: Mapped[dict[str, Any]]
     checkpoint: Mapped[int] = mapped_column(BigInteger, default=0)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class MeshLevel(Base):
+    """A lower level of detail. carry: packed, where each of its vertices finds its paint on level 0."""
+
+    __tablename__ = "mesh_level"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    geometry: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    carry: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    name: Mapped[str] = mapped_column(String(60))
+
+
 class ChannelSet(Base):
+    """sites: which places of the surface it lies on."""
+
     __tablename__ = "channel_set"
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     surface_id: Mapped[UUID] = _owner("surface")
     position: Mapped[int]
+    sites: Mapped[dict[str, Any]]
     document: Mapped[dict[str, Any]]
     revision: Mapped[int] = mapped_column(default=1)
 
@@ -94,7 +114,11 @@ class ChannelTile(Base):
 
 
 class JournalEntry(Base):
-    """One act on a surface. Append-only: undo and redo are entries that refer to the act."""
+    """One act on a surface. Append-only: undo and redo are entries that refer to the act.
+
+    An act on values has deltas; one that changed the mesh or the list of sets has states instead:
+    {"before", "after"}, blobs with everything there was.
+    """
 
     __tablename__ = "journal_entry"
 
@@ -104,7 +128,43 @@ class JournalEntry(Base):
     label: Mapped[str] = mapped_column(String(120))
     refers_to: Mapped[int | None] = mapped_column(BigInteger)
     deltas: Mapped[bytes | None]
+    states: Mapped[dict[str, Any] | None]
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class StepPicture(Base):
+    """What the surface looked like after a journal entry, as a small picture."""
+
+    __tablename__ = "step_picture"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    data: Mapped[bytes]
+
+
+class Snapshot(Base):
+    """A named state of a surface. state: blob with everything there was. entry: of the journal, then."""
+
+    __tablename__ = "snapshot"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    surface_id: Mapped[UUID] = _owner("surface")
+    name: Mapped[str] = mapped_column(String(60))
+    entry: Mapped[int] = mapped_column(BigInteger)
+    state: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Stencil(Base):
+    """An image to thin the brush by. image: blob of a PNG or JPEG."""
+
+    __tablename__ = "stencil"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    project_id: Mapped[UUID] = _owner("project")
+    name: Mapped[str] = mapped_column(String(60))
+    image: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class Material(Base):

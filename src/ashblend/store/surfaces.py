@@ -1,6 +1,6 @@
 """Surfaces: taking a mesh in, and reading back what is painted on it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -10,11 +10,14 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.sites.kinds import TexelSites, VertexSites
 from ashblend.store.blobs import put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since
 from ashblend.store.models import Blend, ChannelSet, Surface
 from ashblend.store.planes import read_channel, write_channel
+
+BASE = VertexSites()
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,7 @@ class NewChannelSet:
 
     document: ChannelSetDocument
     channels: Sequence[Channel]
+    sites: VertexSites | TexelSites = BASE
 
 
 def create_surface(
@@ -46,7 +50,10 @@ def create_surface(
     session.flush()
     for position, entry in enumerate(channel_sets):
         row = ChannelSet(
-            surface_id=surface.id, position=position, document=entry.document.model_dump(mode="json")
+            surface_id=surface.id,
+            position=position,
+            sites=entry.sites.model_dump(mode="json"),
+            document=entry.document.model_dump(mode="json"),
         )
         session.add(row)
         session.flush()
@@ -75,6 +82,10 @@ def blend_of(session: Session, surface: UUID) -> Blend:
     return blend
 
 
+def blend_document(session: Session, surface: UUID) -> BlendDocument:
+    return BlendDocument.model_validate(blend_of(session, surface).document)
+
+
 def create_blend(session: Session, surface: UUID, document: BlendDocument) -> Blend:
     blend = Blend(surface_id=surface, document=document.model_dump(mode="json"))
     session.add(blend)
@@ -82,14 +93,18 @@ def create_blend(session: Session, surface: UUID, document: BlendDocument) -> Bl
     return blend
 
 
-def read_channels(session: Session, surface: Surface) -> dict[UUID, list[Channel]]:
-    """The channels of every set: tiles of the checkpoint, then the journal since."""
-    sites = int(surface.facts["vertices"])
+def read_channels(
+    session: Session, surface: Surface, sites_of: Callable[[ChannelSet], int]
+) -> dict[UUID, list[Channel]]:
+    """The channels of every set: tiles of the checkpoint, then the journal since.
+
+    sites_of: how many sites a set has.
+    """
     out: dict[UUID, list[Channel]] = {}
     for row in channel_sets_of(session, surface.id):
         document = ChannelSetDocument.model_validate(row.document)
         out[row.id] = [
-            read_channel(session, row.id, number, sites, entry.undercoat.value)
+            read_channel(session, row.id, number, sites_of(row), entry.undercoat.value)
             for number, entry in enumerate(document.channels)
         ]
     for channel_set, delta in deltas_since(session, surface.id, surface.checkpoint):

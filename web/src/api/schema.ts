@@ -75,6 +75,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{ident}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Plan
+         * @description Stop the work, or leave what it made; nothing is changed.
+         */
+        delete: operations["drop_plan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{ident}/geometry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan Geometry
+         * @description The planned mesh for the viewport; with "distance" where it was carried over.
+         */
+        get: operations["get_plan_geometry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{ident}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Plan
+         * @description Make the planned mesh the surface's own, as one act that can be undone.
+         */
+        post: operations["keep_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{ident}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan Values
+         * @description What the sets on vertices would hold on the planned mesh.
+         */
+        get: operations["get_plan_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -132,6 +212,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/stencils": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Stencil
+         * @description A PNG or JPEG: light paints, dark does not.
+         */
+        post: operations["upload_stencil"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/surfaces": {
         parameters: {
             query?: never;
@@ -146,6 +246,23 @@ export interface paths {
          * @description Import a mesh. Whatever is wrong with it, nothing is kept of a file that is refused.
          */
         post: operations["upload_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stencils/{ident}/image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Stencil Image */
+        get: operations["get_stencil_image"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -180,7 +297,9 @@ export interface paths {
         };
         /**
          * Export Surface
-         * @description The mesh with one channel set. attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
+         * @description The mesh of a set's level with the set's weights, or a set on texels as a picture.
+         *
+         *     attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
          */
         get: operations["export_surface"];
         put?: never;
@@ -200,9 +319,301 @@ export interface paths {
         };
         /**
          * Get Geometry
-         * @description Positions, normals, tangents, uv and triangles for the viewport.
+         * @description Positions, normals, tangents, uv, grain and triangles of a level for the viewport.
          */
         get: operations["get_geometry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Groups
+         * @description Group faces, name, merge, harden or soften borders; each can be undone.
+         */
+        post: operations["change_groups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get History */
+        get: operations["get_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Last Level
+         * @description Take the lowest level away.
+         */
+        delete: operations["remove_last_level"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Plan
+         * @description Begin working a change out; news of it come over the surface's socket.
+         */
+        post: operations["make_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/plans/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Level File
+         * @description Add a lower level of detail from a file.
+         */
+        post: operations["plan_level_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/plans/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan To Picture
+         * @description Refine to the lightness of a picture that lies on the first UV set.
+         */
+        post: operations["plan_to_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/plans/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Replacement Mesh
+         * @description Carry all paint over to a new version of the mesh. Nothing is changed until the plan is kept.
+         */
+        post: operations["plan_replacement_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Set */
+        post: operations["add_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/sets/{channel_set}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Set
+         * @description Take a set away with its paint; undo brings both back.
+         */
+        delete: operations["remove_set"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/snapshots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Snapshot
+         * @description Keep the surface as it is now under a name.
+         */
+        post: operations["take_snapshot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/snapshots/{snapshot}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Snapshot */
+        delete: operations["delete_snapshot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/snapshots/{snapshot}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Snapshot
+         * @description Bring the surface back to a snapshot, as a step that can be undone.
+         */
+        post: operations["restore_snapshot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/snapshots/{snapshot}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Snapshot Values
+         * @description What the sets of level 0 held in a snapshot, to compare with.
+         */
+        get: operations["get_snapshot_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/steps/{number}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Step View Picture */
+        get: operations["get_step_view_picture"];
+        /**
+         * Put Step View Picture
+         * @description A small picture (WebP, PNG or JPEG) of what the surface looks like after a step.
+         */
+        put: operations["put_step_view_picture"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/texels/{channel_set}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Texels
+         * @description Which texels show each site of a set that lies on a map: starts (sites + 1,), texels.
+         */
+        get: operations["get_texels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -230,6 +641,14 @@ export interface components {
         BeginStroke: {
             brush: components["schemas"]["Brush"];
             on: components["schemas"]["ChannelAddress"];
+            /**
+             * @default {
+             *       "groups": [],
+             *       "inverted": false,
+             *       "mask": null
+             *     }
+             */
+            protect: components["schemas"]["Protection"];
             /** Stroke */
             stroke: string;
             /**
@@ -277,6 +696,21 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** Body_plan_level_file */
+        Body_plan_level_file: {
+            /** File */
+            file: string;
+        };
+        /** Body_plan_replacement_mesh */
+        Body_plan_replacement_mesh: {
+            /** File */
+            file: string;
+        };
+        /** Body_plan_to_picture */
+        Body_plan_to_picture: {
+            /** File */
+            file: string;
+        };
         /** Body_upload_material */
         Body_upload_material: {
             /** Files */
@@ -289,22 +723,63 @@ export interface components {
              */
             roles: string[];
         };
+        /** Body_upload_stencil */
+        Body_upload_stencil: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+        };
         /** Body_upload_surface */
         Body_upload_surface: {
             /** File */
             file: string;
         };
         /**
+         * BorderFill
+         * @description group: whose border; None for open edges. width: metres over which the weight falls to nothing.
+         *
+         *     keep: metres from the border that are full.
+         */
+        BorderFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "border";
+            /**
+             * Group
+             * @default null
+             */
+            group: string | null;
+            /**
+             * Keep
+             * @default 0
+             */
+            keep: number;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+            /**
+             * Width
+             * @default 0.5
+             */
+            width: number;
+        };
+        /**
          * Brush
          * @description What the artist has set.
          *
-         *     act: paint toward a target weight, or erase (lift the paint off, showing the undercoat).
-         *     radius: metres. spacing: distance between dabs as a fraction of the radius.
-         *     coat: "single" takes the strongest dab at each site over the stroke; "many" lets dabs build
-         *     up by flow, capped by strength.
-         *     reach: "ball" takes every site within the radius, "skin" only those connected to the hit.
-         *     facing_limit: degrees between a site's normal and the brush's beyond which it is left alone;
-         *     180 takes all.
+         *     act: what a stroke does; see `acts`. radius: metres. target: the weight painted toward; how
+         *     much is added or subtracted; how strongly contrast rises. spacing: distance between dabs as a
+         *     fraction of the radius. coat: "single" takes the strongest dab at each site over the stroke;
+         *     "many" lets dabs build up by flow, capped by strength. curve: the falloff from centre to rim,
+         *     for falloff "curve". reach: "ball" takes every site within the radius, "skin" only those
+         *     connected to the hit. facing_limit: degrees between a site's normal and the brush's beyond which
+         *     it is left alone; 180 takes all. smoothing: how far smooth and sharpen look, as a fraction of
+         *     the radius. pressure_curve: the pen's response. flipped: lower instead of raise, for one stroke.
          */
         Brush: {
             /**
@@ -312,13 +787,15 @@ export interface components {
              * @default paint
              * @enum {string}
              */
-            act: "paint" | "erase";
+            act: "paint" | "erase" | "add" | "subtract" | "smooth" | "sharpen" | "smear" | "sampled";
             /**
              * Coat
              * @default single
              * @enum {string}
              */
             coat: "single" | "many";
+            /** @default null */
+            curve: components["schemas"]["Curve"] | null;
             /**
              * Facing Limit
              * @default 90
@@ -329,12 +806,21 @@ export interface components {
              * @default smooth
              * @enum {string}
              */
-            falloff: "smooth" | "linear" | "dome" | "flat";
+            falloff: "smooth" | "linear" | "dome" | "flat" | "curve";
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped: boolean;
             /**
              * Flow
              * @default 0.25
              */
             flow: number;
+            /** @default null */
+            noise: components["schemas"]["BrushNoise"] | null;
+            /** @default null */
+            pressure_curve: components["schemas"]["Curve"] | null;
             /**
              * Pressure Drives
              * @default strength
@@ -353,20 +839,98 @@ export interface components {
              */
             reach: "ball" | "skin";
             /**
+             * Smoothing
+             * @default 0.15
+             */
+            smoothing: number;
+            /**
              * Spacing
              * @default 0.15
              */
             spacing: number;
+            /** @default null */
+            stencil: components["schemas"]["Stencil"] | null;
             /**
              * Strength
              * @default 0.6
              */
             strength: number;
+            /** @default null */
+            symmetry: components["schemas"]["Symmetry"] | null;
             /**
              * Target
              * @default 1
              */
             target: number;
+            /** @default null */
+            tilt_curve: components["schemas"]["Curve"] | null;
+            /**
+             * Tilt Drives
+             * @default nothing
+             * @enum {string}
+             */
+            tilt_drives: "nothing" | "strength" | "radius";
+        };
+        /**
+         * BrushNoise
+         * @description Noise that thins the brush. amount: how much. metres: size of its features.
+         */
+        BrushNoise: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Metres
+             * @default 0.2
+             */
+            metres: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
+         * ByCrease
+         * @description angle: degrees between the faces at an edge from which it parts them.
+         */
+        ByCrease: {
+            /**
+             * Angle
+             * @default 40
+             */
+            angle: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "crease";
+        };
+        /**
+         * ByFacing
+         * @description angle: degrees from straight up or down within which a face counts as that.
+         */
+        ByFacing: {
+            /**
+             * Angle
+             * @default 45
+             */
+            angle: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "facing";
+        };
+        /** ByPart */
+        ByPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "part";
         };
         /** ChannelAddress */
         ChannelAddress: {
@@ -398,12 +962,17 @@ export interface components {
              */
             undercoat: components["schemas"]["ConstantUndercoat"];
         };
-        /** ChannelFacts */
+        /**
+         * ChannelFacts
+         * @description own: share of the sites that hold hand paint.
+         */
         ChannelFacts: {
             /** Coverage */
             coverage: number;
             /** Histogram */
             histogram: number[];
+            /** Own */
+            own: number;
             /** Touched */
             touched: number;
         };
@@ -429,14 +998,31 @@ export interface components {
         /**
          * ChannelSetDocument
          * @description Up to four channels stored together.
+         *
+         *     bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
+         *     shared_sum: painting one channel makes the others give way, so that all sum to one.
          */
         ChannelSetDocument: {
+            /**
+             * Bits
+             * @default 16
+             * @enum {integer}
+             */
+            bits: 8 | 16;
             /** Channels */
             channels: components["schemas"]["ChannelDocument"][];
             /** Name */
             name: string;
+            /**
+             * Shared Sum
+             * @default false
+             */
+            shared_sum: boolean;
         };
-        /** ChannelSetView */
+        /**
+         * ChannelSetView
+         * @description sites: which places of the surface the set lies on.
+         */
         ChannelSetView: {
             document: components["schemas"]["ChannelSetDocument"];
             /**
@@ -446,6 +1032,8 @@ export interface components {
             id: string;
             /** Revision */
             revision: number;
+            /** Sites */
+            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"];
         };
         /**
          * ChannelSetWrite
@@ -455,6 +1043,27 @@ export interface components {
             document: components["schemas"]["ChannelSetDocument"];
             /** Revision */
             revision: number;
+        };
+        /**
+         * ClearBelowFill
+         * @description height: metres. soft: over how many metres above it paint comes back.
+         */
+        ClearBelowFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "clear_below";
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
         };
         /**
          * CompiledBlend
@@ -498,9 +1107,11 @@ export interface components {
         };
         /**
          * CoreSample
-         * @description height: metres. slope: degrees. values: by channel set.
+         * @description height, grain: metres. slope: degrees. values: by channel set.
          */
         CoreSample: {
+            /** Grain */
+            grain: number;
             /** Height */
             height: number;
             /** Layers */
@@ -580,6 +1191,17 @@ export interface components {
             visible: boolean;
         };
         /**
+         * Curve
+         * @description points: (x, y) pairs in 0..1, x ascending. Left of the first and right of the last it is level.
+         */
+        Curve: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * DocumentChanged
          * @description A document of this surface has a new revision; windows with an older one load it again.
          */
@@ -603,6 +1225,18 @@ export interface components {
              */
             type: "document";
         };
+        /**
+         * EndPreview
+         * @description Show what is really there again.
+         */
+        EndPreview: {
+            /**
+             * Type
+             * @default end_preview
+             * @constant
+             */
+            type: "end_preview";
+        };
         /** EndStroke */
         EndStroke: {
             /** Stroke */
@@ -613,6 +1247,19 @@ export interface components {
              * @constant
              */
             type: "end";
+        };
+        /** EvenFill */
+        EvenFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "even";
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
         };
         /** ExtendStroke */
         ExtendStroke: {
@@ -628,6 +1275,88 @@ export interface components {
             type: "extend";
         };
         /**
+         * FaceChoice
+         * @description Whole faces: those a unit takes in around picked triangles.
+         *
+         *     hard: give them a hard border first, so that nothing fades into their neighbours.
+         */
+        FaceChoice: {
+            /**
+             * Hard
+             * @default false
+             */
+            hard: boolean;
+            /** Picked */
+            picked: number[];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "face" | "quad" | "part" | "group" | "island" | "all";
+        };
+        /**
+         * FacesOf
+         * @description Triangles: of groups, those a unit takes in around picked ones, or where a channel is painted.
+         */
+        FacesOf: {
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            painted?: components["schemas"]["ChannelAddress"] | null;
+            /**
+             * Picked
+             * @default []
+             */
+            picked: number[];
+            /**
+             * Unit
+             * @default face
+             * @enum {string}
+             */
+            unit: "face" | "quad" | "part" | "group" | "island" | "all";
+        };
+        /**
+         * FacingFill
+         * @description full, none: angle to the direction, in degrees, up to which it is full and from which nothing.
+         */
+        FacingFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "facing";
+            /**
+             * Direction
+             * @default [
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Full
+             * @default 20
+             */
+            full: number;
+            /**
+             * None
+             * @default 50
+             */
+            none: number;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
+        /**
          * Failure
          * @description problem: what was wrong. remedy: what to do. kept: the revision kept, for stale writes.
          */
@@ -640,27 +1369,76 @@ export interface components {
             remedy: string;
         };
         /**
-         * Fill
-         * @description act: paint everything toward weight, invert, or lift all paint off.
+         * FillOn
+         * @description An act on a whole channel, or on chosen faces of it.
+         *
+         *     source: the channel mixed in, for the fill "mix". preview: show it in this window only.
          */
-        Fill: {
-            /**
-             * Act
-             * @enum {string}
-             */
-            act: "fill" | "invert" | "lift";
+        FillOn: {
+            /** @default null */
+            faces: components["schemas"]["FaceChoice"] | null;
+            /** Fill */
+            fill: components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"] | components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["MixFill"];
             on: components["schemas"]["ChannelAddress"];
+            /**
+             * Preview
+             * @default false
+             */
+            preview: boolean;
+            /**
+             * @default {
+             *       "groups": [],
+             *       "inverted": false,
+             *       "mask": null
+             *     }
+             */
+            protect: components["schemas"]["Protection"];
+            /** @default null */
+            source: components["schemas"]["ChannelAddress"] | null;
             /**
              * Type
              * @default fill
              * @constant
              */
             type: "fill";
+        };
+        /**
+         * GradientFill
+         * @description begin, end: places in metres. Beyond them the weights go on level, or nothing is changed.
+         */
+        GradientFill: {
             /**
-             * Weight
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "gradient";
+            /** Begin */
+            begin: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Begin Weight
+             * @default 0
+             */
+            begin_weight: number;
+            /**
+             * Beyond
+             * @default true
+             */
+            beyond: boolean;
+            /** End */
+            end: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * End Weight
              * @default 1
              */
-            weight: number;
+            end_weight: number;
         };
         /**
          * Ground
@@ -690,16 +1468,95 @@ export interface components {
              */
             name: string;
         };
+        /** GroupBy */
+        GroupBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "by";
+            /** Grouping */
+            grouping: components["schemas"]["ByPart"] | components["schemas"]["ByCrease"] | components["schemas"]["ByFacing"];
+        };
+        /** GroupFaces */
+        GroupFaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "faces";
+            faces: components["schemas"]["FacesOf"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * HardBorder
+         * @description on: split the vertices along the groups' border; off: join them again.
+         */
+        HardBorder: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "hard";
+            /** Groups */
+            groups: string[];
+            /** On */
+            on: boolean;
+        };
+        /**
+         * HeightFill
+         * @description low, high: metres. soft: over how many metres each edge fades. rough: how far noise moves the edges.
+         */
+        HeightFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "height";
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Rough
+             * @default 0
+             */
+            rough: number;
+            /**
+             * Rough Metres
+             * @default 0.5
+             */
+            rough_metres: number;
+            /**
+             * Soft
+             * @default 0.1
+             */
+            soft: number;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
         /**
          * Hello
          * @description First word to a window; full frames of every channel set follow, then "ready".
+         *
+         *     shape: number of the mesh that everything is about.
          */
         Hello: {
             /** Channel Sets */
             channel_sets: string[];
             history: components["schemas"]["HistoryState"];
-            /** Sites */
-            sites: number;
+            /** Shape */
+            shape: number;
             /**
              * Type
              * @default hello
@@ -720,6 +1577,18 @@ export interface components {
             undo: string | null;
         };
         /**
+         * HistoryView
+         * @description steps: oldest first. left_out: how many older ones are not listed.
+         */
+        HistoryView: {
+            /** Left Out */
+            left_out: number;
+            /** Snapshots */
+            snapshots: components["schemas"]["SnapshotView"][];
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+        };
+        /**
          * Imported
          * @description all_white: sets that are all white and could start empty.
          */
@@ -736,6 +1605,86 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /** InvertFill */
+        InvertFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "invert";
+        };
+        /**
+         * JobNews
+         * @description How long work on this surface is going. facts: figures of what was made, once it is done.
+         */
+        JobNews: {
+            /**
+             * Facts
+             * @default {}
+             */
+            facts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /** Progress */
+            progress: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Title */
+            title: string;
+            /**
+             * Type
+             * @default job
+             * @constant
+             */
+            type: "job";
+        };
+        /** JobView */
+        JobView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Jump
+         * @description Undo or redo until the act of this number is the last in force; 0 is before the first.
+         */
+        Jump: {
+            /** Number */
+            number: number;
+            /**
+             * Type
+             * @default jump
+             * @constant
+             */
+            type: "jump";
+        };
+        /** Kept */
+        Kept: {
+            /** Label */
+            label: string;
+        };
         /**
          * LayerAtPlace
          * @description layer: number in the document, −1 the ground.
@@ -747,6 +1696,50 @@ export interface components {
             share: number;
             /** Weight */
             weight: number;
+        };
+        /** LevelsFill */
+        LevelsFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "levels";
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve: components["schemas"]["Curve"];
+        };
+        /** LiftFill */
+        LiftFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "lift";
+        };
+        /**
+         * MakeLevel
+         * @description A lower level of detail with about so many triangles.
+         */
+        MakeLevel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** Triangles */
+            triangles: number;
         };
         /**
          * Mapping
@@ -803,6 +1796,45 @@ export interface components {
             /** Size */
             size: number;
         };
+        /** MergeGroups */
+        MergeGroups: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "merge";
+            /** Groups */
+            groups: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * MixFill
+         * @description The view's source channel, inverted first or not. amount: how much of the result.
+         */
+        MixFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "mix";
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Mode
+             * @default replace
+             * @enum {string}
+             */
+            mode: "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -814,8 +1846,74 @@ export interface components {
             name: string;
         };
         /**
+         * NewSet
+         * @description copy_of: start with the values of another set, converted where the sites differ.
+         */
+        NewSet: {
+            /**
+             * Bits
+             * @default 16
+             * @enum {integer}
+             */
+            bits: 8 | 16;
+            /**
+             * Channels
+             * @default 4
+             */
+            channels: number;
+            /** Copy Of */
+            copy_of?: string | null;
+            /** Name */
+            name: string;
+            /** Sites */
+            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"];
+        };
+        /** NewSnapshot */
+        NewSnapshot: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * NoiseFill
+         * @description metres: size of its features. low, high: noise values that become 0 and 1. amount: how much of it.
+         */
+        NoiseFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "noise";
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * High
+             * @default 0.65
+             */
+            high: number;
+            /**
+             * Low
+             * @default 0.35
+             */
+            low: number;
+            /**
+             * Metres
+             * @default 0.5
+             */
+            metres: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * PointerSample
-         * @description One place where the pointer met the surface: hit point, normal there, pen pressure.
+         * @description One place where the pointer met the surface.
+         *
+         *     position, normal: of the hit. pressure: 0..1. tilt: of the pen, 0 upright to 1 lying flat.
          */
         PointerSample: {
             /** Normal */
@@ -835,10 +1933,29 @@ export interface components {
              * @default 1
              */
             pressure: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+        };
+        /**
+         * Previewed
+         * @description The frames of a preview have been sent.
+         */
+        Previewed: {
+            /**
+             * Type
+             * @default previewed
+             * @constant
+             */
+            type: "previewed";
         };
         /**
          * Probe
-         * @description What is there, at a place inside a triangle? And how many sites does the brush reach there?
+         * @description What is there, at a place inside a triangle of a level?
+         *
+         *     And how many sites of a channel set does the brush reach there?
          */
         Probe: {
             /** Barycentric */
@@ -847,8 +1964,18 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
             /** Facing Limit */
             facing_limit: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
             /** Number */
             number: number;
             /** Radius */
@@ -890,8 +2017,28 @@ export interface components {
             materials: components["schemas"]["MaterialView"][];
             /** Name */
             name: string;
+            /** Stencils */
+            stencils: components["schemas"]["StencilView"][];
             /** Surfaces */
             surfaces: components["schemas"]["SurfaceSummary"][];
+        };
+        /**
+         * Protection
+         * @description What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted.
+         */
+        Protection: {
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /** @default null */
+            mask: components["schemas"]["ChannelAddress"] | null;
         };
         /** Ready */
         Ready: {
@@ -910,6 +2057,79 @@ export interface components {
              * @constant
              */
             type: "redo";
+        };
+        /** RefineLevels */
+        RefineLevels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "levels";
+            /**
+             * Levels
+             * @default 1
+             */
+            levels: number;
+        };
+        /**
+         * RefineSpacing
+         * @description spacing: metres. inside: only there, or everywhere for None.
+         */
+        RefineSpacing: {
+            inside?: components["schemas"]["FacesOf"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spacing";
+            /** Spacing */
+            spacing: number;
+        };
+        /**
+         * RefineToChannel
+         * @description To the mask that a channel on texels holds. paint_on: put the mask there along with it.
+         */
+        RefineToChannel: {
+            /**
+             * Finest
+             * @default 0.01
+             */
+            finest: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channel";
+            paint_on?: components["schemas"]["ChannelAddress"] | null;
+            /**
+             * Tolerance
+             * @default 0.1
+             */
+            tolerance: number;
+            wanted: components["schemas"]["ChannelAddress"];
+        };
+        /**
+         * RefineToHeight
+         * @description To a band of heights, worked out at full density.
+         */
+        RefineToHeight: {
+            /**
+             * Finest
+             * @default 0.01
+             */
+            finest: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "height";
+            paint_on?: components["schemas"]["ChannelAddress"] | null;
+            /**
+             * Tolerance
+             * @default 0.1
+             */
+            tolerance: number;
+            wanted: components["schemas"]["HeightFill"];
         };
         /**
          * Refused
@@ -932,6 +2152,34 @@ export interface components {
              */
             type: "refused";
         };
+        /** RenameGroup */
+        RenameGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "rename";
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Reshaped
+         * @description The mesh or the list of channel sets is another one; windows load the surface again.
+         */
+        Reshaped: {
+            /** Label */
+            label: string;
+            /** Shape */
+            shape: number;
+            /**
+             * Type
+             * @default reshaped
+             * @constant
+             */
+            type: "reshaped";
+        };
         /**
          * Saved
          * @description An act is in the database. stroke: which stroke, when it was one.
@@ -950,6 +2198,42 @@ export interface components {
              * @constant
              */
             type: "saved";
+        };
+        /**
+         * SmoothAllFill
+         * @description metres: standard deviation of the blur along the surface. amount: how much of it.
+         */
+        SmoothAllFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "smooth";
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Metres
+             * @default 0.1
+             */
+            metres: number;
+        };
+        /** SnapshotView */
+        SnapshotView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
         };
         /**
          * StartEmpty
@@ -987,6 +2271,80 @@ export interface components {
              * @constant
              */
             type: "statistics";
+        };
+        /**
+         * Stencil
+         * @description An image that thins the brush: where it is dark, nothing is painted.
+         *
+         *     place: "tip" lays it on the brush, once; "view" projects it from the eye, repeated.
+         *     rotation: degrees. follow: turn the tip with the stroke. scale: of the brush's width (tip)
+         *     or of the view's height (view). jitter: how far rotation and place vary from dab to dab, 0..1.
+         *     view: rows of a 3 × 4 matrix from position to homogeneous view coordinates (x right and y up,
+         *     the view's height is 1), for place "view" only.
+         */
+        Stencil: {
+            /**
+             * Follow
+             * @default false
+             */
+            follow: boolean;
+            /**
+             * Image
+             * Format: uuid
+             */
+            image: string;
+            /**
+             * Jitter
+             * @default 0
+             */
+            jitter: number;
+            /**
+             * Place
+             * @default tip
+             * @enum {string}
+             */
+            place: "tip" | "view";
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * View
+             * @default null
+             */
+            view: number[] | null;
+        };
+        /** StencilView */
+        StencilView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * StepView
+         * @description in_force: false for steps taken back. picture: whether there is one.
+         */
+        StepView: {
+            /** In Force */
+            in_force: boolean;
+            /** Label */
+            label: string;
+            /** Made At */
+            made_at: string | null;
+            /** Number */
+            number: number;
+            /** Picture */
+            picture: boolean;
         };
         /** SurfaceSummary */
         SurfaceSummary: {
@@ -1029,6 +2387,93 @@ export interface components {
              */
             project: string;
         };
+        /**
+         * Swap
+         * @description Exchange two channels' values.
+         */
+        Swap: {
+            on: components["schemas"]["ChannelAddress"];
+            other: components["schemas"]["ChannelAddress"];
+            /**
+             * Type
+             * @default swap
+             * @constant
+             */
+            type: "swap";
+        };
+        /**
+         * Symmetry
+         * @description Copies of every dab. mirror: across the planes of these axes. turns: copies round an axis.
+         */
+        Symmetry: {
+            /**
+             * Axis
+             * @default y
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Mirror
+             * @default []
+             */
+            mirror: ("x" | "y" | "z")[];
+            /**
+             * Origin
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turns
+             * @default 1
+             */
+            turns: number;
+        };
+        /**
+         * TexelSites
+         * @description Texels of the first UV set, size × size.
+         */
+        TexelSites: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "texels";
+            /**
+             * Size
+             * @default 1024
+             * @enum {integer}
+             */
+            size: 256 | 512 | 1024 | 2048 | 4096;
+        };
+        /**
+         * ThresholdFill
+         * @description soft: width of the step around the value; 0 is a clean one.
+         */
+        ThresholdFill: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "threshold";
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+            /**
+             * Value
+             * @default 0.5
+             */
+            value: number;
+        };
         /** Undo */
         Undo: {
             /**
@@ -1054,6 +2499,32 @@ export interface components {
              * @enum {string}
              */
             reading: "value" | "cosine" | "sine";
+        };
+        /** UnwrapWish */
+        UnwrapWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unwrap";
+        };
+        /**
+         * VertexSites
+         * @description Vertices of a level of detail. follows: on a lower level, the set of level 0 it is carried from.
+         */
+        VertexSites: {
+            /** Follows */
+            follows?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vertices";
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
         };
     };
     responses: never;
@@ -1248,6 +2719,232 @@ export interface operations {
         };
     };
     get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    drop_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_plan_geometry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    keep_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_plan_values: {
         parameters: {
             query?: never;
             header?: never;
@@ -1657,6 +3354,68 @@ export interface operations {
             };
         };
     };
+    upload_stencil: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_upload_stencil"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StencilView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     upload_surface: {
         parameters: {
             query?: never;
@@ -1680,6 +3439,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Imported"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_stencil_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -1899,7 +3714,7 @@ export interface operations {
         parameters: {
             query: {
                 channel_set: string;
-                kind?: "glb" | "ply" | "ply-ascii" | "obj";
+                kind?: "glb" | "ply" | "ply-ascii" | "obj" | "png";
                 attribute?: "mask" | "colour";
                 bits?: "8" | "16" | "float";
             };
@@ -1958,10 +3773,970 @@ export interface operations {
     };
     get_geometry: {
         parameters: {
+            query?: {
+                level?: number;
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    change_groups: {
+        parameters: {
             query?: never;
             header?: never;
             path: {
                 ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupBy"] | components["schemas"]["GroupFaces"] | components["schemas"]["MergeGroups"] | components["schemas"]["RenameGroup"] | components["schemas"]["HardBorder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    remove_last_level: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    make_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefineLevels"] | components["schemas"]["RefineSpacing"] | components["schemas"]["RefineToChannel"] | components["schemas"]["RefineToHeight"] | components["schemas"]["MakeLevel"] | components["schemas"]["UnwrapWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    plan_level_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_plan_level_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    plan_to_picture: {
+        parameters: {
+            query?: {
+                tolerance?: number;
+                finest?: number;
+                paint_set?: string | null;
+                paint_channel?: number;
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_plan_to_picture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    plan_replacement_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_plan_replacement_mesh"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    add_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    remove_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                channel_set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    take_snapshot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSnapshot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapshotView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    delete_snapshot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                snapshot: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    restore_snapshot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                snapshot: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapshotView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_snapshot_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                snapshot: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_step_view_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    put_step_view_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_texels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                channel_set: string;
             };
             cookie?: never;
         };

@@ -27,9 +27,15 @@ class ChannelDocument(BaseModel):
 
 
 class ChannelSetDocument(BaseModel):
-    """Up to four channels stored together."""
+    """Up to four channels stored together.
+
+    bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
+    shared_sum: painting one channel makes the others give way, so that all sum to one.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
     channels: Annotated[tuple[ChannelDocument, ...], Field(min_length=1, max_length=4)]
+    bits: Literal[8, 16] = 16
+    shared_sum: bool = False

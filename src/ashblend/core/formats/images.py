@@ -45,10 +45,12 @@ def read_image(data: bytes, name: str = "The picture") -> NDArray[Any]:
 
 
 def write_png(image: NDArray[Any]) -> bytes:
-    """An image (rows, cols[, 3]) of uint8 or uint16 as PNG."""
+    """An image (rows, cols[, 3 or 4]) of uint8 or uint16 as PNG."""
     import cv2
 
-    stored = image[..., ::-1] if image.ndim == 3 else image
+    stored = image
+    if image.ndim == 3:
+        stored = image[..., [2, 1, 0, 3]] if image.shape[2] == 4 else image[..., ::-1]
     done, data = cv2.imencode(".png", np.ascontiguousarray(stored))
     if not done:
         raise ValueError(f"cannot write {image.shape} {image.dtype} as PNG")

@@ -3,8 +3,6 @@
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from ashblend.core.channels import (
     CHANNEL_LETTERS,
     Channel,
@@ -13,6 +11,7 @@ from ashblend.core.channels import (
     channel_of_values,
     empty_channel,
 )
+from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites.mesh import ColourSet, Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices
 
@@ -55,17 +54,6 @@ def _empty_set(sites: int) -> ImportedSet:
     )
 
 
-MOST_MEASURED = 200_000
-
-
-def _spacing(mesh: Mesh) -> tuple[float, float]:
-    """Median and longest edge in metres; of large meshes, over an even choice of triangles."""
-    p = mesh.positions
-    t = mesh.triangles[:: max(1, mesh.triangles.shape[0] // MOST_MEASURED)]
-    edges = np.concatenate([np.linalg.norm(p[t[:, i]] - p[t[:, (i + 1) % 3]], axis=1) for i in range(3)])
-    return float(np.median(edges)), float(edges.max())
-
-
 def take_in(mesh: Mesh, sites: MeshVertices) -> Intake:
     """Existing colours become channel values; a mesh without any gets one empty set."""
     sets = [_from_colours(c, sites.count) for c in mesh.colours[:MOST_SETS]]
@@ -75,20 +63,5 @@ def take_in(mesh: Mesh, sites: MeshVertices) -> Intake:
     for entry in sets:
         if entry.all_white:
             notes.append(f"{entry.document.name} is all white: every layer would show at full.")
-    median, longest = _spacing(mesh)
-    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
-    facts = {
-        "vertices": mesh.vertex_count,
-        "points": sites.weld.point_count,
-        "triangles": int(mesh.triangles.shape[0]),
-        "area": float(sites.areas.sum(dtype=np.float64)),
-        "size": (high - low).astype(float).tolist(),
-        "low": low.astype(float).tolist(),
-        "spacing_median": median,
-        "spacing_longest": longest,
-        "uv_sets": len(mesh.uvs),
-        "colour_sets": len(mesh.colours),
-        "groups": [{"name": g.name, "triangles": g.count} for g in mesh.groups],
-        "notes": notes,
-    }
+    facts = {**mesh_facts(mesh, sites), "colour_sets": len(mesh.colours), "notes": notes}
     return Intake(facts, tuple(sets) or (_empty_set(sites.count),))

@@ -7,6 +7,7 @@ both sides of it are linked one to one.
 """
 
 from functools import cached_property
+from typing import Any
 
 import numba
 import numpy as np
@@ -21,6 +22,7 @@ from ashblend.core.sites.triangle import area_vector
 from ashblend.core.sites.weld import Weld, each_its_own
 
 SIZES = (256, 512, 1024, 2048, 4096)
+GUTTER = 4
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -74,7 +76,7 @@ def _place(
 
 
 @numba.njit(cache=True, inline="always")
-def _put(out: I32, n: int, a: int, b: int, c: int) -> int:
+def _put(out: I32, n: int, a: Any, b: Any, c: Any) -> int:
     """Write a triangle where there is room for it; the number of the next."""
     if n < out.shape[0]:
         out[n, 0] = a
@@ -305,9 +307,28 @@ class UVTexels(PointGrids):
         _grow(self.size, source, passes)
         return source
 
-    def place_in_map(self, uv: F64) -> I32:
-        """(k,) the site at places (k, 2) of the map, −1 outside of it."""
+    @cached_property
+    def _gutter(self) -> I32:
+        return self.padded(GUTTER)
+
+    def site_in_map(self, uv: F64) -> I32:
+        """(k,) the site at places (k, 2) of the map or just beside it, −1 farther off."""
         at = np.floor(uv * self.size).astype(np.int64)
         inside = ((at >= 0) & (at < self.size)).all(axis=1)
         texel = np.where(inside, at[:, 1] * self.size + at[:, 0], 0)
-        return np.where(inside, self._site_of_texel[texel], -1).astype(np.int32)
+        return np.where(inside, self._gutter[texel], -1).astype(np.int32)
+
+    def shares_of_corners(self) -> tuple[I32, F64]:
+        """For each site the vertices (sites, 3) of its triangle and their shares (sites, 3)."""
+        corners = self._triangles[self.face_of_site]
+        uv = self._mesh.uvs[0][corners].astype(np.float64)
+        texels = self.texels.astype(np.int64)
+        at = (np.stack([texels % self.size, texels // self.size], axis=1) + 0.5) / self.size
+        a, b, c = uv[:, 0], uv[:, 1], uv[:, 2]
+
+        def doubled(p: F64, q: F64, r: F64) -> F64:
+            return (q[:, 0] - p[:, 0]) * (r[:, 1] - p[:, 1]) - (r[:, 0] - p[:, 0]) * (q[:, 1] - p[:, 1])
+
+        area = doubled(a, b, c)
+        shares = np.stack([doubled(at, b, c), doubled(at, c, a), doubled(at, a, b)], axis=1)
+        return corners, np.clip(shares / area[:, None], 0, 1)

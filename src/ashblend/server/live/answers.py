@@ -4,74 +4,109 @@ from collections.abc import Mapping
 from uuid import UUID
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ashblend.core.blend import SurfaceInputs
-from ashblend.core.brush import Reach
-from ashblend.core.channels import Channel, channel_statistics
-from ashblend.core.sites import MeshVertices
+from ashblend.core.arrays import F64
+from ashblend.core.channels import channel_statistics
+from ashblend.core.sites import UVTexels
 from ashblend.server.live.blend_state import BlendState, set_weights
 from ashblend.server.live.messages import ChannelFacts, CoreSample, LayerAtPlace, Probe, Statistics
+from ashblend.server.live.open_set import OpenSet
+from ashblend.server.live.open_shape import OpenShape
 
 SHARE_PLACES = 6000
-Sets = Mapping[UUID, list[Channel]]
+Sets = Mapping[UUID, OpenSet]
 
 
-def surface_statistics(
-    sites: MeshVertices, inputs: SurfaceInputs, sets: Sets, blend: BlendState
-) -> Statistics:
+def surface_statistics(shape: OpenShape, sets: Sets, blend: BlendState) -> Statistics:
     """Coverage and histograms of all channels, and each layer's share of the surface."""
-    channels = {}
-    for ident, members in sets.items():
-        facts = [channel_statistics(c.values(), sites.areas) for c in members]
-        channels[ident] = [
-            ChannelFacts(coverage=f.coverage, touched=f.touched, histogram=list(f.histogram)) for f in facts
-        ]
-    return Statistics(channels=channels, shares=_surface_shares(sites, inputs, sets, blend))
+    channels: dict[UUID, list[ChannelFacts]] = {}
+    for ident, found in sets.items():
+        channels[ident] = []
+        for channel in found.channels:
+            facts = channel_statistics(channel.values(), found.sites.areas)
+            channels[ident].append(
+                ChannelFacts(
+                    coverage=facts.coverage,
+                    own=float((channel.cover > 0).mean()),
+                    touched=facts.touched,
+                    histogram=list(facts.histogram),
+                )
+            )
+    return Statistics(channels=channels, shares=_surface_shares(shape, sets, blend))
 
 
-def _surface_shares(
-    sites: MeshVertices, inputs: SurfaceInputs, sets: Sets, blend: BlendState
-) -> dict[int, float]:
-    """Mean share of each layer over the area, by layer number; of large surfaces, at some of the sites."""
-    count = sites.count
+def _texel_weights(found: OpenSet, texels: UVTexels, uv: F64) -> F64:
+    """Weights (k, 4) of a set of texels at places (k, 2) of the map; outside of it nothing."""
+    site = texels.site_in_map(uv)
+    weights = set_weights(found.channels, np.maximum(site, 0))
+    weights[site < 0] = 0
+    return weights
+
+
+def _surface_shares(shape: OpenShape, sets: Sets, blend: BlendState) -> dict[int, float]:
+    """Mean share of each layer over the area, by layer number; of large surfaces, at some of the vertices."""
+    sites, inputs = shape.vertices(), shape.inputs()
     # A fixed random choice: even steps would fall in with the rows of a grid.
-    chosen = (
-        np.arange(count)
-        if count <= SHARE_PLACES
-        else np.random.default_rng(0).choice(count, SHARE_PLACES, replace=False)
+    chosen: NDArray[np.integer] = (
+        np.arange(sites.count)
+        if sites.count <= SHARE_PLACES
+        else np.random.default_rng(0).choice(sites.count, SHARE_PLACES, replace=False)
     )
-    weights = {ident: set_weights(members, chosen) for ident, members in sets.items()}
-    shares = blend.shares(inputs, inputs.at_sites(chosen), weights).shares
+    places = inputs.at_sites(chosen)
+    weights = {}
+    for ident, found in sets.items():
+        if isinstance(found.sites, UVTexels):
+            weights[ident] = _texel_weights(found, found.sites, places["uv"])
+        elif found.level == 0:
+            weights[ident] = set_weights(found.channels, chosen)
+    shares = blend.shares(inputs, places, weights).shares
     areas = sites.areas[chosen].astype(np.float64)
     mean = (areas @ shares) / max(float(areas.sum()), 1e-30)
     return {layer: float(mean[i]) for i, layer in enumerate(blend.tree.layers)}
 
 
+def _weights_at(
+    level: int, sets: Sets, corners: NDArray[np.integer], at: F64, uv: F64
+) -> tuple[dict[UUID, F64], dict[UUID, F64]]:
+    """Weights (1, 4) at a place: of every set shown on a level, and by the ids that the blend knows."""
+    own, known = {}, {}
+    for ident, found in sets.items():
+        if isinstance(found.sites, UVTexels):
+            value = _texel_weights(found, found.sites, uv)
+        elif found.level == level:
+            value = at[None] @ set_weights(found.channels, corners)
+        else:
+            continue
+        own[ident] = value
+        known[found.follows or ident] = value
+    return own, known
+
+
 def core_sample(
-    message: Probe,
-    sites: MeshVertices,
-    inputs: SurfaceInputs,
-    sets: Sets,
-    blend: BlendState,
-    reach: Reach,
+    message: Probe, shape: OpenShape, sets: Sets, blend: BlendState, brushed: OpenSet
 ) -> CoreSample:
     """Height, slope, channel values and every layer's share at a place inside a triangle."""
+    inputs = shape.inputs(message.level)
     place = inputs.on_triangle(message.triangle, message.barycentric)
     corners = inputs.triangles[message.triangle]
     at = np.array(message.barycentric)
-    weights = {ident: at[None] @ set_weights(members, corners) for ident, members in sets.items()}
-    answer = blend.shares(inputs, place, weights)
+    own, known = _weights_at(message.level, sets, corners, at, place["uv"])
+    answer = blend.shares(inputs, place, known)
     normal = place["normal"][0]
+    reach = brushed.reach(message.reach)
     points, _ = reach.around(place["position"][0], normal, message.radius, message.facing_limit)
-    offsets = sites.weld.offsets
+    offsets = brushed.sites.weld.offsets
+    nearest = int(corners[int(np.argmax(at))])
     return CoreSample(
         number=message.number,
         height=float(place["position"][0, 1]),
         slope=float(np.degrees(np.arccos(np.clip(normal[1], -1, 1)))),
-        values={ident: w[0, : len(sets[ident])].tolist() for ident, w in weights.items()},
+        values={ident: w[0, : len(sets[ident].channels)].tolist() for ident, w in own.items()},
         layers=[
             LayerAtPlace(layer=layer, weight=float(answer.weights[0, i]), share=float(answer.shares[0, i]))
             for i, layer in enumerate(blend.tree.layers)
         ],
         sites_under_brush=int((offsets[points + 1] - offsets[points]).sum()),
+        grain=float(shape.grain(message.level)[nearest]),
     )

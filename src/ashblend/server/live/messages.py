@@ -1,11 +1,13 @@
 """What windows and the server say to each other over a surface's socket, as JSON."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
 from ashblend.core.brush import Brush, PointerSample
+from ashblend.core.brush.fills import AnyFill
+from ashblend.core.prepare.face_sets import Unit
 
 MOST_SAMPLES = 512
 
@@ -19,11 +21,34 @@ class ChannelAddress(_Message):
     channel: Annotated[int, Field(ge=0, le=3)]
 
 
+class Protection(_Message):
+    """What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted."""
+
+    groups: Annotated[tuple[str, ...], Field(max_length=256)] = ()
+    mask: ChannelAddress | None = None
+    inverted: bool = False
+
+
+NOTHING = Protection()
+
+
+class FaceChoice(_Message):
+    """Whole faces: those a unit takes in around picked triangles.
+
+    hard: give them a hard border first, so that nothing fades into their neighbours.
+    """
+
+    unit: Unit
+    picked: Annotated[list[Annotated[int, Field(ge=0)]], Field(max_length=200_000)]
+    hard: bool = False
+
+
 class BeginStroke(_Message):
     type: Literal["begin"] = "begin"
     stroke: Annotated[str, Field(max_length=40)]
     on: ChannelAddress
     brush: Brush
+    protect: Protection = NOTHING
 
 
 class ExtendStroke(_Message):
@@ -42,13 +67,33 @@ class AbandonStroke(_Message):
     stroke: str
 
 
-class Fill(_Message):
-    """act: paint everything toward weight, invert, or lift all paint off."""
+class FillOn(_Message):
+    """An act on a whole channel, or on chosen faces of it.
+
+    source: the channel mixed in, for the fill "mix". preview: show it in this window only.
+    """
 
     type: Literal["fill"] = "fill"
-    act: Literal["fill", "invert", "lift"]
     on: ChannelAddress
-    weight: Annotated[FiniteFloat, Field(ge=0, le=1)] = 1.0
+    fill: AnyFill
+    source: ChannelAddress | None = None
+    faces: FaceChoice | None = None
+    protect: Protection = NOTHING
+    preview: bool = False
+
+
+class EndPreview(_Message):
+    """Show what is really there again."""
+
+    type: Literal["end_preview"] = "end_preview"
+
+
+class Swap(_Message):
+    """Exchange two channels' values."""
+
+    type: Literal["swap"] = "swap"
+    on: ChannelAddress
+    other: ChannelAddress
 
 
 class StartEmpty(_Message):
@@ -66,11 +111,23 @@ class Redo(_Message):
     type: Literal["redo"] = "redo"
 
 
+class Jump(_Message):
+    """Undo or redo until the act of this number is the last in force; 0 is before the first."""
+
+    type: Literal["jump"] = "jump"
+    number: Annotated[int, Field(ge=0)]
+
+
 class Probe(_Message):
-    """What is there, at a place inside a triangle? And how many sites does the brush reach there?"""
+    """What is there, at a place inside a triangle of a level?
+
+    And how many sites of a channel set does the brush reach there?
+    """
 
     type: Literal["probe"] = "probe"
     number: int
+    channel_set: UUID
+    level: Annotated[int, Field(ge=0, le=15)] = 0
     triangle: Annotated[int, Field(ge=0)]
     barycentric: tuple[FiniteFloat, FiniteFloat, FiniteFloat]
     radius: Annotated[FiniteFloat, Field(gt=0, le=1e5)]
@@ -79,7 +136,18 @@ class Probe(_Message):
 
 
 FromWindow = Annotated[
-    BeginStroke | ExtendStroke | EndStroke | AbandonStroke | Fill | StartEmpty | Undo | Redo | Probe,
+    BeginStroke
+    | ExtendStroke
+    | EndStroke
+    | AbandonStroke
+    | FillOn
+    | EndPreview
+    | Swap
+    | StartEmpty
+    | Undo
+    | Redo
+    | Jump
+    | Probe,
     Field(discriminator="type"),
 ]
 FROM_WINDOW: TypeAdapter[FromWindow] = TypeAdapter(FromWindow)
@@ -94,10 +162,13 @@ class HistoryState(_Message):
 
 
 class Hello(_Message):
-    """First word to a window; full frames of every channel set follow, then "ready"."""
+    """First word to a window; full frames of every channel set follow, then "ready".
+
+    shape: number of the mesh that everything is about.
+    """
 
     type: Literal["hello"] = "hello"
-    sites: int
+    shape: int
     channel_sets: list[UUID]
     history: HistoryState
 
@@ -125,8 +196,17 @@ class Refused(_Message):
     stroke: str | None = None
 
 
+class Previewed(_Message):
+    """The frames of a preview have been sent."""
+
+    type: Literal["previewed"] = "previewed"
+
+
 class ChannelFacts(_Message):
+    """own: share of the sites that hold hand paint."""
+
     coverage: float
+    own: float
     touched: float
     histogram: list[float]
 
@@ -148,7 +228,7 @@ class LayerAtPlace(_Message):
 
 
 class CoreSample(_Message):
-    """height: metres. slope: degrees. values: by channel set."""
+    """height, grain: metres. slope: degrees. values: by channel set."""
 
     type: Literal["core_sample"] = "core_sample"
     number: int
@@ -157,6 +237,7 @@ class CoreSample(_Message):
     values: dict[UUID, list[float]]
     layers: list[LayerAtPlace]
     sites_under_brush: int
+    grain: float
 
 
 class DocumentChanged(_Message):
@@ -168,8 +249,40 @@ class DocumentChanged(_Message):
     revision: int
 
 
-ToWindow = Hello | Ready | Saved | Refused | Statistics | CoreSample | DocumentChanged
+class Reshaped(_Message):
+    """The mesh or the list of channel sets is another one; windows load the surface again."""
+
+    type: Literal["reshaped"] = "reshaped"
+    shape: int
+    label: str
+
+
+class JobNews(_Message):
+    """How long work on this surface is going. facts: figures of what was made, once it is done."""
+
+    type: Literal["job"] = "job"
+    id: UUID
+    title: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    progress: float
+    problem: str = ""
+    facts: dict[str, Any] = {}
+    kind: str = ""
+
+
+ToWindow = (
+    Hello
+    | Ready
+    | Saved
+    | Refused
+    | Statistics
+    | CoreSample
+    | DocumentChanged
+    | Reshaped
+    | JobNews
+    | Previewed
+)
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, BeginStroke, ExtendStroke,
-    EndStroke, AbandonStroke, Fill, StartEmpty, Undo, Redo, Probe,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, Reshaped, JobNews, Previewed, BeginStroke,
+    ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, Undo, Redo, Jump, Probe,
 )  # fmt: skip

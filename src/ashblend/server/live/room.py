@@ -11,7 +11,7 @@ from uuid import UUID
 import anyio
 from pydantic import BaseModel
 
-from ashblend.server.live.surface import LiveSurface
+from ashblend.server.live.surface import LiveSurface, Outcome
 from ashblend.store.database import Sessions
 
 P = ParamSpec("P")
@@ -46,6 +46,7 @@ class Room:
         self.surface = surface
         self.windows: set[Window] = set()
         self.users = 0
+        self._loop = asyncio.get_running_loop()
         self._worker = worker
         self._statistics: asyncio.Task[None] | None = None
 
@@ -59,6 +60,19 @@ class Room:
         for window in self.windows:
             for message in messages:
                 window.send(message)
+
+    def tell_soon(self, message: BaseModel) -> None:
+        """Send to every window, from another thread."""
+        # A job may outlive the server's loop by a moment.
+        if not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(self.tell, message)
+
+    def tell_outcome(self, outcome: Outcome) -> None:
+        """Send what an act did to every window; statistics follow."""
+        self.tell(*outcome.frames, outcome.saved)
+        if outcome.reshaped is not None:
+            self.tell(outcome.reshaped)
+        self.refresh_statistics()
 
     def refresh_statistics(self) -> None:
         """Work out statistics soon; many changes in a row are answered once."""

@@ -2,12 +2,12 @@
 
 import asyncio
 import json
-from collections.abc import Awaitable, Callable
+from collections.abc import Callable
 from uuid import UUID
 
 import anyio
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
 from ashblend.core.formats import FormatError
@@ -15,20 +15,24 @@ from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
     BeginStroke,
+    EndPreview,
     EndStroke,
     ExtendStroke,
-    Fill,
+    FillOn,
     FromWindow,
+    Jump,
+    Previewed,
     Probe,
     Ready,
     Redo,
     Refused,
-    Saved,
     StartEmpty,
+    Swap,
     Undo,
 )
+from ashblend.server.live.refusal import Refusal
 from ashblend.server.live.room import Room, Rooms, Window
-from ashblend.server.live.surface import Refusal
+from ashblend.server.live.surface import Outcome
 from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
@@ -84,38 +88,42 @@ class _Painter:
 
     async def _act(self, message: FromWindow) -> None:
         call, surface, me = self._room.call, self._surface, self._window
-        if isinstance(message, ExtendStroke):
-            frame = await call(surface.extend, me, message.stroke, message.samples)
-            if frame is not None:
-                self._room.tell(frame)
-        elif isinstance(message, BeginStroke):
-            await call(surface.begin, me, message.stroke, message.on, message.brush)
-        elif isinstance(message, EndStroke):
-            self._saved(await call(surface.end, me, message.stroke))
-        elif isinstance(message, AbandonStroke):
-            frame = await call(surface.abandon, me)
-            if frame is not None:
-                self._room.tell(frame)
-        elif isinstance(message, Probe):
-            self._window.send(await call(surface.probe, message))
-        else:
-            await self._whole(message)
+        match message:
+            case ExtendStroke():
+                self._room.tell(*await call(surface.extend, me, message.stroke, message.samples))
+            case BeginStroke():
+                await call(surface.begin, me, message.stroke, message.on, message.brush, message.protect)
+            case EndStroke():
+                self._room.tell_outcome(await call(surface.end, me, message.stroke))
+            case AbandonStroke():
+                self._room.tell(*await call(surface.abandon, me))
+            case Probe():
+                self._window.send(await call(surface.probe, message))
+            case FillOn(preview=True):
+                for frame in await call(surface.preview, message):
+                    me.send(frame)
+                me.send(Previewed())
+            case EndPreview():
+                for frame in await call(surface.full_frames):
+                    me.send(frame)
+            case _:
+                self._room.tell_outcome(await call(self._whole(message)))
 
-    async def _whole(self, message: Fill | StartEmpty | Undo | Redo) -> None:
+    def _whole(self, message: FillOn | Swap | StartEmpty | Undo | Redo | Jump) -> Callable[[], Outcome]:
         surface = self._surface
-        acts: dict[type[BaseModel], Callable[[], Awaitable[tuple[list[bytes], Saved]]]] = {
-            Fill: lambda: self._room.call(surface.fill, message),  # type: ignore[arg-type]
-            StartEmpty: lambda: self._room.call(surface.start_empty, message.channel_set),  # type: ignore[union-attr]
-            Undo: lambda: self._room.call(surface.undo),
-            Redo: lambda: self._room.call(surface.redo),
-        }
-        frames, saved = await acts[type(message)]()
-        self._room.tell(*frames)
-        self._saved(saved)
-
-    def _saved(self, saved: Saved) -> None:
-        self._room.tell(saved)
-        self._room.refresh_statistics()
+        match message:
+            case FillOn():
+                return lambda: surface.fill(message)
+            case Swap():
+                return lambda: surface.swap(message.on, message.other)
+            case StartEmpty():
+                return lambda: surface.start_empty(message.channel_set)
+            case Jump():
+                return lambda: surface.jump(message.number)
+            case Undo():
+                return surface.undo
+            case Redo():
+                return surface.redo
 
     async def leave(self) -> None:
         """Keep what an unfinished stroke has painted: the artist saw it."""

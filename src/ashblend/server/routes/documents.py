@@ -9,7 +9,6 @@ from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.messages import DocumentChanged
-from ashblend.server.live.surface import Refusal
 from ashblend.server.routes.parts import DatabaseSession, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
 from ashblend.store.documents import get_row, write_document
@@ -39,15 +38,13 @@ async def write_channel_set(
 ) -> ChannelSetView:
     surface = get_row(session, ChannelSet, ident).surface_id
     async with rooms.enter(surface) as room:
-        try:
-            revision, frame = await room.call(
-                room.surface.write_channel_set, ident, write.revision, write.document
-            )
-        except Refusal as refusal:
-            raise HTTPException(409, f"{refusal.problem} {refusal.remedy}") from refusal
-        room.tell(frame, DocumentChanged(kind="channel_set", id=ident, revision=revision))
+        revision, frames = await room.call(
+            room.surface.write_channel_set, ident, write.revision, write.document
+        )
+        room.tell(*frames, DocumentChanged(kind="channel_set", id=ident, revision=revision))
         room.refresh_statistics()
-    return ChannelSetView(id=ident, revision=revision, document=write.document)
+        kind = room.surface.set_of(ident).kind
+    return ChannelSetView(id=ident, revision=revision, sites=kind, document=write.document)
 
 
 def _require_known(session: DatabaseSession, row: Blend, document: BlendDocument) -> None:

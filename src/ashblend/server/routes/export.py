@@ -6,14 +6,16 @@ from urllib.parse import quote
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Query, Response
+from fastapi import APIRouter, Query, Response
 from sqlalchemy.orm import Session
 
 from ashblend.core.channels import FULL, Channel
 from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
-from ashblend.core.sites import Mesh
-from ashblend.server.live.surface import LiveSurface, Refusal
+from ashblend.core.formats.splat import splat_png
+from ashblend.core.sites import Mesh, UVTexels
+from ashblend.server.live.refusal import Refusal
+from ashblend.server.live.surface import LiveSurface
 from ashblend.server.routes.parts import DatabaseSession, OpenRooms
 from ashblend.store.blobs import get_blob
 from ashblend.store.surfaces import get_surface
@@ -32,8 +34,12 @@ def export_attribute(channels: list[Channel], name: str, bits: Bits) -> ExportAt
     return ExportAttribute(name, values, bits)
 
 
-def _glb(original: bytes | None, mesh: Mesh, attribute: ExportAttribute, name: str) -> bytes:
-    return add_to_glb(original, [attribute]) if original else build_glb(mesh, [attribute], name)
+def _mesh_file(mesh: Mesh, original: bytes | None, name: str, weights: ExportAttribute, kind: str) -> bytes:
+    if kind == "glb":
+        return add_to_glb(original, [weights]) if original else build_glb(mesh, [weights], name)
+    if kind == "obj":
+        return write_obj(mesh, weights)
+    return write_ply(mesh, weights, binary=kind == "ply")
 
 
 def _file(
@@ -45,20 +51,27 @@ def _file(
     attribute: Attribute,
     bits: Bits,
 ) -> bytes:
-    _, channels = surface.set_values(channel_set)
-    weights = export_attribute(channels, "COLOR_0" if attribute == "colour" else "_MASK0", bits)
-    if kind == "glb":
-        return _glb(original, surface.mesh, weights, name)
-    if kind == "obj":
-        return write_obj(surface.mesh, weights)
-    return write_ply(surface.mesh, weights, binary=kind == "ply")
+    found = surface.set_of(channel_set)
+    if isinstance(found.sites, UVTexels):
+        if kind != "png":
+            raise Refusal("This set lies on texels, not on vertices.", "Export it as PNG.")
+        return splat_png(found.sites, found.channels, 16 if bits == 32 else bits)
+    if kind == "png":
+        raise Refusal("This set lies on vertices, not on texels.", "Export it as GLB, PLY or OBJ.")
+    weights = export_attribute(found.channels, "COLOR_0" if attribute == "colour" else "_MASK0", bits)
+    if found.level:
+        original = None
+    return _mesh_file(surface.shape.mesh_of(found.level), original, name, weights, kind)
 
 
 def _source(session: Session, ident: UUID) -> tuple[str, bytes | None]:
-    """The surface's name, and the imported file when that was a GLB."""
+    """The surface's name, and the imported file when that was a GLB and its mesh is unchanged."""
     row = get_surface(session, ident)
-    is_glb = PurePath(row.file_name).suffix.lower() == ".glb"
-    return row.name, get_blob(session, row.source) if is_glb else None
+    unchanged = row.geometry is None and PurePath(row.file_name).suffix.lower() == ".glb"
+    return row.name, get_blob(session, row.source) if unchanged else None
+
+
+MEDIA = {"glb": "model/gltf-binary", "png": "image/png"}
 
 
 @router.get("/surfaces/{ident}/export", response_class=Response)
@@ -67,22 +80,20 @@ async def export_surface(
     session: DatabaseSession,
     rooms: OpenRooms,
     channel_set: UUID,
-    kind: Literal["glb", "ply", "ply-ascii", "obj"] = "glb",
+    kind: Literal["glb", "ply", "ply-ascii", "obj", "png"] = "glb",
     attribute: Attribute = "mask",
     bits: Annotated[Literal["8", "16", "float"], Query()] = "8",
 ) -> Response:
-    """The mesh with one channel set. attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0."""
+    """The mesh of a set's level with the set's weights, or a set on texels as a picture.
+
+    attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
+    """
     name, original = _source(session, ident)
     async with rooms.enter(ident) as room:
-        try:
-            data = await room.call(
-                _file, room.surface, original, name, channel_set, kind, attribute, BITS[bits]
-            )
-        except Refusal as refusal:
-            raise HTTPException(409, f"{refusal.problem} {refusal.remedy}") from refusal
+        data = await room.call(_file, room.surface, original, name, channel_set, kind, attribute, BITS[bits])
     suffix = "ply" if kind.startswith("ply") else kind
     return Response(
         data,
-        media_type="model/gltf-binary" if kind == "glb" else "application/octet-stream",
+        media_type=MEDIA.get(kind, "application/octet-stream"),
         headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}.{suffix}"},
     )

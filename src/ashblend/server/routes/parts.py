@@ -4,8 +4,10 @@ from collections.abc import Iterator
 from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request, UploadFile
+from pydantic import StringConstraints
 from sqlalchemy.orm import Session
 
+from ashblend.jobs.board import Board
 from ashblend.server.live.room import Rooms
 
 
@@ -18,6 +20,14 @@ def _rooms(request: Request) -> Rooms:
     rooms: Rooms = request.app.state.rooms
     return rooms
 
+
+def _board(request: Request) -> Board:
+    board: Board = request.app.state.board
+    return board
+
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+OpenBoard = Annotated[Board, Depends(_board)]
 
 # "function": the transaction ends before the answer goes out, so an answer means it is kept.
 DatabaseSession = Annotated[Session, Depends(_session, scope="function")]

@@ -1,18 +1,17 @@
 """Projects."""
 
-from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter
-from pydantic import BaseModel, StringConstraints
+from pydantic import BaseModel
 
 from ashblend.server.routes.materials import MaterialView, material_view
-from ashblend.server.routes.parts import DatabaseSession, Json, OpenRooms
+from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenRooms
+from ashblend.server.routes.stencils import StencilView, stencil_view
 from ashblend.store import projects as store
+from ashblend.store.stencils import stencils_of
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
-
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 
 
 class NewProject(BaseModel):
@@ -36,6 +35,7 @@ class ProjectView(BaseModel):
     name: str
     surfaces: list[SurfaceSummary]
     materials: list[MaterialView]
+    stencils: list[StencilView]
 
 
 @router.get("")
@@ -62,6 +62,7 @@ def get_project(ident: UUID, session: DatabaseSession) -> ProjectView:
             SurfaceSummary(id=s.id, name=s.name, facts=s.facts) for s in store.surfaces_of(session, ident)
         ],
         materials=[material_view(m) for m in store.materials_of(session, ident)],
+        stencils=[stencil_view(s) for s in stencils_of(session, ident)],
     )
 
 

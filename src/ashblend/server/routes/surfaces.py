@@ -2,27 +2,31 @@
 
 import json
 from pathlib import PurePath
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
+from fastapi import APIRouter, HTTPException, Query, Request, Response, UploadFile
 from numpy.typing import NDArray
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
+from ashblend.core.arrays import F32
 from ashblend.core.blend import BlendDocument, Ground, SurfaceInputs
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.intake import take_in
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.sites import UVTexels, mesh_vertices
+from ashblend.core.sites.kinds import SiteKind
+from ashblend.core.sites.uv_texels import GUTTER
 from ashblend.server.compiled import BlendView, blend_view
+from ashblend.server.live.refusal import Refusal
 from ashblend.server.live.surface import LiveSurface
-from ashblend.server.routes.parts import DatabaseSession, Json, OpenRooms, read_upload
-from ashblend.server.routes.projects import Name
-from ashblend.store.models import Surface
+from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenRooms, read_upload
+from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.projects import get_project, materials_of
+from ashblend.store.states import site_kind
 from ashblend.store.surfaces import (
     NewChannelSet,
     blend_of,
@@ -36,9 +40,21 @@ router = APIRouter(prefix="/api", tags=["surfaces"])
 
 
 class ChannelSetView(BaseModel):
+    """sites: which places of the surface the set lies on."""
+
     id: UUID
     revision: int
+    sites: SiteKind
     document: ChannelSetDocument
+
+
+def set_view(row: ChannelSet) -> ChannelSetView:
+    return ChannelSetView(
+        id=row.id,
+        revision=row.revision,
+        sites=site_kind(row.sites),
+        document=ChannelSetDocument.model_validate(row.document),
+    )
 
 
 class SurfaceView(BaseModel):
@@ -110,12 +126,7 @@ def _view(session: Session, row: Surface) -> SurfaceView:
         project=row.project_id,
         file_name=row.file_name,
         facts=row.facts,
-        channel_sets=[
-            ChannelSetView(
-                id=s.id, revision=s.revision, document=ChannelSetDocument.model_validate(s.document)
-            )
-            for s in channel_sets_of(session, row.id)
-        ],
+        channel_sets=[set_view(s) for s in channel_sets_of(session, row.id)],
         blend=blend_view(blend.id, blend.revision, blend.document),
     )
 
@@ -140,13 +151,8 @@ async def delete_surface(ident: UUID, session: DatabaseSession, rooms: OpenRooms
     session.delete(row)
 
 
-def _geometry(surface: LiveSurface) -> bytes:
+def packed_arrays(head: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:
     """uint32 length of a JSON head, the head, then arrays, each begun on four bytes."""
-    inputs: SurfaceInputs = surface.inputs
-    arrays: dict[str, NDArray[Any]] = {
-        **{name: values.astype("<f4") for name, values in inputs.arrays.items()},
-        "triangles": surface.mesh.triangles.astype("<u4"),
-    }
     entries, parts, at = [], [], 0
     for name, values in arrays.items():
         entries.append(
@@ -160,14 +166,57 @@ def _geometry(surface: LiveSurface) -> bytes:
         )
         parts.append(np.ascontiguousarray(values).tobytes())
         at += values.nbytes
-    head = json.dumps({"arrays": entries, "metres_per_uv": inputs.metres_per_uv}).encode()
-    head += b" " * (-len(head) % 4)
-    return b"".join([len(head).to_bytes(4, "little"), head, *parts])
+    text = json.dumps({"arrays": entries, **head}).encode()
+    text += b" " * (-len(text) % 4)
+    return b"".join([len(text).to_bytes(4, "little"), text, *parts])
+
+
+def geometry_bytes(inputs: SurfaceInputs, more: dict[str, F32], shape: int) -> bytes:
+    """Positions, normals, tangents, uv, further values of each vertex, triangles."""
+    arrays: dict[str, NDArray[Any]] = {
+        **{name: values.astype("<f4") for name, values in inputs.arrays.items()},
+        **{name: values.astype("<f4").reshape(-1, 1) for name, values in more.items()},
+        "triangles": inputs.triangles.astype("<u4"),
+    }
+    return packed_arrays({"metres_per_uv": inputs.metres_per_uv, "shape": shape}, arrays)
+
+
+def _geometry(surface: LiveSurface, level: int) -> bytes:
+    if level > len(surface.shape.levels):
+        raise Refusal("There is no such level.", "Load the surface again.")
+    return geometry_bytes(
+        surface.shape.inputs(level), {"grain": surface.shape.grain(level)}, surface.shape.number
+    )
 
 
 @router.get("/surfaces/{ident}/geometry", response_class=Response)
-async def get_geometry(ident: UUID, rooms: OpenRooms) -> Response:
-    """Positions, normals, tangents, uv and triangles for the viewport."""
+async def get_geometry(
+    ident: UUID, rooms: OpenRooms, level: Annotated[int, Query(ge=0, le=15)] = 0
+) -> Response:
+    """Positions, normals, tangents, uv, grain and triangles of a level for the viewport."""
     async with rooms.enter(ident) as room:
-        data = await room.call(_geometry, room.surface)
+        data = await room.call(_geometry, room.surface, level)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
+
+
+def _texel_tables(surface: LiveSurface, channel_set: UUID) -> bytes:
+    sites = surface.set_of(channel_set).sites
+    if not isinstance(sites, UVTexels):
+        raise Refusal("This set does not lie on texels.", "Load the surface again.")
+    shown = sites.padded(GUTTER)
+    texel = np.flatnonzero(shown >= 0)
+    order = np.argsort(shown[texel], kind="stable")
+    texel = texel[order]
+    # Where each site's texels begin: its own and the padding that shows it.
+    starts = np.zeros(sites.count + 1, np.uint32)
+    starts[1:] = np.cumsum(np.bincount(shown[texel], minlength=sites.count))
+    arrays = {"starts": starts.reshape(-1, 1), "texels": texel.astype("<u4").reshape(-1, 1)}
+    return packed_arrays({"size": sites.size}, arrays)
+
+
+@router.get("/surfaces/{ident}/texels/{channel_set}", response_class=Response)
+async def get_texels(ident: UUID, channel_set: UUID, rooms: OpenRooms) -> Response:
+    """Which texels show each site of a set that lies on a map: starts (sites + 1,), texels."""
+    async with rooms.enter(ident) as room:
+        data = await room.call(_texel_tables, room.surface, channel_set)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})

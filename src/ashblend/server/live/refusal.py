@@ -1,0 +1,10 @@
+"""How an open surface says no."""
+
+
+class Refusal(ValueError):
+    """An act that is not done: problem and remedy for the artist."""
+
+    def __init__(self, problem: str, remedy: str) -> None:
+        super().__init__(problem)
+        self.problem = problem
+        self.remedy = remedy

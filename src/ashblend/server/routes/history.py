@@ -1,0 +1,161 @@
+"""The list of steps with pictures, and named snapshots."""
+
+from datetime import datetime
+from uuid import UUID
+
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel
+
+from ashblend.core.prepare.carry import carry_over
+from ashblend.core.prepare.lineage import moved_channel
+from ashblend.core.sites import UVTexels, mesh_vertices
+from ashblend.core.sites.kinds import TexelSites
+from ashblend.server.live.frames import full_frame
+from ashblend.server.live.refusal import Refusal
+from ashblend.server.live.surface import LiveSurface
+from ashblend.server.routes.parts import DatabaseSession, Name, OpenRooms
+from ashblend.store.journal import Step
+from ashblend.store.snapshots import (
+    get_snapshot,
+    get_step_picture,
+    pictured_steps,
+    put_step_picture,
+    snapshots_of,
+)
+from ashblend.store.states import SurfaceState, get_state
+
+router = APIRouter(prefix="/api", tags=["history"])
+
+LONGEST = 400
+MOST_PICTURE = 60_000
+
+
+class StepView(BaseModel):
+    """in_force: false for steps taken back. picture: whether there is one."""
+
+    number: int
+    label: str
+    made_at: datetime | None
+    in_force: bool
+    picture: bool
+
+
+class SnapshotView(BaseModel):
+    id: UUID
+    name: str
+    made_at: datetime
+
+
+class HistoryView(BaseModel):
+    """steps: oldest first. left_out: how many older ones are not listed."""
+
+    steps: list[StepView]
+    left_out: int
+    snapshots: list[SnapshotView]
+
+
+@router.get("/surfaces/{ident}/history")
+async def get_history(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> HistoryView:
+    async with rooms.enter(ident) as room:
+        done, undone = await room.call(room.surface.steps)
+    pictures = pictured_steps(session, ident)
+
+    def view(step: Step, in_force: bool) -> StepView:
+        return StepView(
+            number=step.number,
+            label=step.label,
+            made_at=step.made_at,
+            in_force=in_force,
+            picture=step.number in pictures,
+        )
+
+    steps = [*(view(s, True) for s in done), *(view(s, False) for s in undone)]
+    return HistoryView(
+        steps=steps[-LONGEST:],
+        left_out=max(0, len(steps) - LONGEST),
+        snapshots=[
+            SnapshotView(id=s.id, name=s.name, made_at=s.made_at) for s in snapshots_of(session, ident)
+        ],
+    )
+
+
+@router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
+async def put_step_view_picture(ident: UUID, number: int, request: Request, session: DatabaseSession) -> None:
+    """A small picture (WebP, PNG or JPEG) of what the surface looks like after a step."""
+    data = await request.body()
+    if not 0 < len(data) <= MOST_PICTURE:
+        raise Refusal("The picture is too large.", f"At most {MOST_PICTURE // 1000} KB are kept.")
+    if not data.startswith((b"RIFF", b"\x89PNG", b"\xff\xd8")):
+        raise Refusal("This is not a picture.", "Send WebP, PNG or JPEG.")
+    put_step_picture(session, ident, number, data)
+
+
+@router.get("/surfaces/{ident}/steps/{number}/picture", response_class=Response)
+def get_step_view_picture(ident: UUID, number: int, session: DatabaseSession) -> Response:
+    data = get_step_picture(session, ident, number)
+    kind = "image/webp" if data.startswith(b"RIFF") else "image/png"
+    return Response(data, media_type=kind, headers={"cache-control": "no-cache"})
+
+
+class NewSnapshot(BaseModel):
+    name: Name
+
+
+@router.post("/surfaces/{ident}/snapshots", status_code=201)
+async def take_snapshot(ident: UUID, new: NewSnapshot, rooms: OpenRooms) -> SnapshotView:
+    """Keep the surface as it is now under a name."""
+    async with rooms.enter(ident) as room:
+        row = await room.call(room.surface.take_snapshot, new.name)
+    return SnapshotView(id=row.id, name=row.name, made_at=row.made_at)
+
+
+@router.post("/surfaces/{ident}/snapshots/{snapshot}/restore")
+async def restore_snapshot(ident: UUID, snapshot: UUID, rooms: OpenRooms) -> SnapshotView:
+    """Bring the surface back to a snapshot, as a step that can be undone."""
+    async with rooms.enter(ident) as room:
+        outcome, row = await room.call(room.surface.restore, snapshot)
+        room.tell_outcome(outcome)
+    return SnapshotView(id=row.id, name=row.name, made_at=row.made_at)
+
+
+@router.delete("/surfaces/{ident}/snapshots/{snapshot}", status_code=204)
+def delete_snapshot(ident: UUID, snapshot: UUID, session: DatabaseSession) -> None:
+    session.delete(get_snapshot(session, snapshot))
+
+
+def _values(surface: LiveSurface, state: SurfaceState) -> bytes:
+    """Frames of the snapshot's values for the sets shown now, each behind its length.
+
+    Where the mesh has changed since, they are carried over by closest place, to look at only.
+    """
+    parts: list[bytes] = []
+    kept = {entry.id: entry for entry in state.sets}
+    mesh = surface.shape.mesh
+    moved = None
+    if mesh.vertex_count != state.mesh.vertex_count or not (mesh.positions == state.mesh.positions).all():
+        moved = carry_over(state.mesh, mesh.positions, surface.shape.vertices().normals).lineage
+    for number, found in enumerate(surface.sets()):
+        entry = kept.get(found.id)
+        if entry is None or found.level:
+            continue
+        channels = list(entry.channels)
+        if isinstance(entry.sites, TexelSites):
+            then = UVTexels(state.mesh, mesh_vertices(state.mesh).normals, entry.sites.size)
+            if then.count != found.sites.count:
+                continue
+        elif moved is not None:
+            channels = [moved_channel(moved, channel) for channel in channels]
+        frame = full_frame(number, {c: channel.values() for c, channel in enumerate(channels)})
+        parts += [len(frame).to_bytes(4, "little"), frame]
+    return b"".join(parts)
+
+
+@router.get("/surfaces/{ident}/snapshots/{snapshot}/values", response_class=Response)
+async def get_snapshot_values(
+    ident: UUID, snapshot: UUID, session: DatabaseSession, rooms: OpenRooms
+) -> Response:
+    """What the sets of level 0 held in a snapshot, to compare with."""
+    state = get_state(session, get_snapshot(session, snapshot).state)
+    async with rooms.enter(ident) as room:
+        data = await room.call(_values, room.surface, state)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-store"})

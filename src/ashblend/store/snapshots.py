@@ -1,0 +1,55 @@
+"""Named states of a surface, and small pictures of its steps."""
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from ashblend.store.errors import Missing
+from ashblend.store.models import Snapshot, StepPicture
+from ashblend.store.states import SurfaceState, put_state
+
+
+def create_snapshot(session: Session, surface: UUID, name: str, entry: int, state: SurfaceState) -> Snapshot:
+    row = Snapshot(surface_id=surface, name=name, entry=entry, state=put_state(session, state))
+    session.add(row)
+    session.flush()
+    return row
+
+
+def snapshots_of(session: Session, surface: UUID) -> Sequence[Snapshot]:
+    return session.scalars(
+        select(Snapshot).where(Snapshot.surface_id == surface).order_by(Snapshot.made_at)
+    ).all()
+
+
+def get_snapshot(session: Session, ident: UUID) -> Snapshot:
+    row = session.get(Snapshot, ident)
+    if row is None:
+        raise Missing("snapshot", ident)
+    return row
+
+
+def put_step_picture(session: Session, surface: UUID, number: int, data: bytes) -> None:
+    """Keep the picture of a journal entry; a later one replaces it."""
+    statement = insert(StepPicture).values(surface_id=surface, number=number, data=data)
+    session.execute(
+        statement.on_conflict_do_update(
+            index_elements=["surface_id", "number"], set_={"data": statement.excluded.data}
+        )
+    )
+
+
+def get_step_picture(session: Session, surface: UUID, number: int) -> bytes:
+    """Raises Missing."""
+    row = session.get(StepPicture, (surface, number))
+    if row is None:
+        raise Missing("picture of step", str(number))
+    return row.data
+
+
+def pictured_steps(session: Session, surface: UUID) -> set[int]:
+    """Journal numbers that have a picture."""
+    return set(session.scalars(select(StepPicture.number).where(StepPicture.surface_id == surface)))
