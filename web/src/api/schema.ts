@@ -1567,8 +1567,12 @@ export interface components {
         /**
          * HistoryState
          * @description undo, redo: what the next step in each direction is called, or None. steps: acts in force.
+         *
+         *     at: number of the last act in force, 0 before the first.
          */
         HistoryState: {
+            /** At */
+            at: number;
             /** Redo */
             redo: string | null;
             /** Steps */
@@ -2362,7 +2366,7 @@ export interface components {
         };
         /**
          * SurfaceView
-         * @description facts: what was found at import. all_white: channel sets that hold nothing but ones.
+         * @description facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
          */
         SurfaceView: {
             blend: components["schemas"]["BlendView"];
@@ -2386,6 +2390,8 @@ export interface components {
              * Format: uuid
              */
             project: string;
+            /** Reshaped */
+            reshaped: boolean;
         };
         /**
          * Swap

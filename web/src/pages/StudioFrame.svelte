@@ -10,16 +10,20 @@
   import BrushPanel from "../panels/BrushPanel.svelte";
   import ChannelsPanel from "../panels/ChannelsPanel.svelte";
   import ExportSheet from "../panels/ExportSheet.svelte";
+  import FillsPanel from "../panels/FillsPanel.svelte";
   import HelpSheet from "../panels/HelpSheet.svelte";
+  import HistoryPanel from "../panels/HistoryPanel.svelte";
   import ImportNotes from "../panels/ImportNotes.svelte";
   import LayersPanel from "../panels/LayersPanel.svelte";
+  import PreparePanel from "../panels/PreparePanel.svelte";
   import ViewportPane from "../panels/ViewportPane.svelte";
   import { actOnKey } from "../state/keys";
   import { route } from "../state/route.svelte";
-  import type { Studio } from "../state/studio.svelte";
+  import type { Side, Studio } from "../state/studio.svelte";
   import { theme } from "../state/theme.svelte";
   import { MAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
+  import Segmented from "../ui/Segmented.svelte";
   import Tip from "../ui/Tip.svelte";
   import Mark from "./Mark.svelte";
 
@@ -27,6 +31,13 @@
 
   let exporting = $state(false);
   let helping = $state(false);
+
+  const SIDES: { value: Side; name: string; about: string; key?: string }[] = [
+    { value: "prepare", name: "Prepare", about: "Judge and change the mesh", key: "P" },
+    { value: "blend", name: "Blend", about: "What it becomes" },
+    { value: "fills", name: "Fills", about: "Acts on a whole channel", key: "F" },
+    { value: "history", name: "History", about: "Steps and snapshots", key: "H" },
+  ];
 
   const facts = $derived(studio.surface.facts as Record<string, number>);
 </script>
@@ -64,6 +75,25 @@
       ).toFixed(1)} cm
     </span>
     <div class="ml-auto flex items-center gap-1">
+      {#if studio.job && studio.side !== "prepare"}
+        <button
+          type="button"
+          class="text-accent mr-2 text-sm underline"
+          onclick={() => (studio.side = "prepare")}
+        >
+          {studio.job.state === "done"
+            ? "Ready to keep"
+            : `${studio.job.title} ${Math.round(studio.job.progress * 100)} %`}
+        </button>
+      {/if}
+      <Segmented
+        label="Right side"
+        side="bottom"
+        value={studio.side}
+        onchange={(v) => (studio.side = v)}
+        choices={SIDES}
+      />
+      <span class="bg-line mx-2 h-5 w-px"></span>
       <IconButton
         label={studio.history.undo ? `Undo: ${studio.history.undo}` : "Nothing to undo"}
         key="Ctrl+Z"
@@ -105,8 +135,19 @@
     <ImportNotes {studio} />
   </main>
 
-  <aside class="bg-panel border-line min-h-0 overflow-y-auto border-l" aria-label="What it becomes">
-    <LayersPanel {studio} />
+  <aside
+    class="bg-panel border-line min-h-0 overflow-y-auto border-l"
+    aria-label={SIDES.find((s) => s.value === studio.side)?.about}
+  >
+    {#if studio.side === "prepare"}
+      <PreparePanel {studio} />
+    {:else if studio.side === "fills"}
+      {#key studio.surface}<FillsPanel {studio} />{/key}
+    {:else if studio.side === "history"}
+      <HistoryPanel {studio} />
+    {:else}
+      <LayersPanel {studio} />
+    {/if}
   </aside>
 
   <BottomLine {studio} />

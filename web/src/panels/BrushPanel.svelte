@@ -1,19 +1,26 @@
+<!-- The tool in hand: the brush, whole faces, or a gradient. -->
 <script lang="ts">
-  import { FALLOFFS } from "../state/brush.svelte";
+  import { profileOf, TARGETS } from "../state/brush.svelte";
   import type { Studio } from "../state/studio.svelte";
   import type { Brush } from "../state/types";
+  import CurveEditor from "../ui/CurveEditor.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import Slider from "../ui/Slider.svelte";
+  import Toggle from "../ui/Toggle.svelte";
+  import BrushMore from "./BrushMore.svelte";
 
   const { studio }: { studio: Studio } = $props();
   const brush = $derived(studio.brush.settings);
   let more = $state(false);
 
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
+  const FEW = 8;
+  const under = $derived(studio.coreSample?.sites_under_brush ?? null);
+  const few = $derived(under !== null && under < FEW);
 
   /** The profile across the brush, as an SVG path 100 wide and 40 high. */
   const profile = $derived.by(() => {
-    const f = FALLOFFS[brush.falloff];
+    const f = profileOf(brush);
     const points = Array.from({ length: 61 }, (_, i) => {
       const t = Math.abs(i / 30 - 1);
       return `${((i / 60) * 100).toFixed(2)},${(38 - 34 * f(t) * brush.strength).toFixed(2)}`;
@@ -21,170 +28,245 @@
     return `M0,38 L${points.join(" L")} L100,38`;
   });
 
-  const FALLOFF_NAMES: { value: Brush["falloff"]; name: string; about: string }[] = [
+  type Act = NonNullable<Brush["act"]>;
+  const ACTS: { value: Act; name: string; about: string; key?: string }[] = [
+    { value: "paint", name: "Paint", about: "Paint toward a weight", key: "E" },
+    { value: "erase", name: "Erase", about: "Lift paint off; the undercoat shows again", key: "E" },
+    { value: "add", name: "Add", about: "Raise what is there", key: "A" },
+    { value: "subtract", name: "Subtract", about: "Lower what is there", key: "Shift+A" },
+    { value: "smooth", name: "Smooth", about: "Even out over a distance along the surface", key: "M" },
+    { value: "sharpen", name: "Sharpen", about: "Raise contrast around the local mean", key: "Shift+M" },
+    { value: "smear", name: "Smear", about: "Drag what is there along", key: "R" },
+    { value: "sampled", name: "Spread", about: "Paint the value found where the stroke begins", key: "N" },
+  ];
+
+  const FALLOFF_NAMES: { value: NonNullable<Brush["falloff"]>; name: string; about: string }[] = [
     { value: "smooth", name: "Smooth", about: "Level at the centre and at the rim" },
     { value: "linear", name: "Linear", about: "Even slope from centre to rim" },
     { value: "dome", name: "Dome", about: "Full for long, steep at the rim" },
     { value: "flat", name: "Flat", about: "Full up to the rim" },
+    { value: "curve", name: "Own", about: "A curve of your own, centre left, rim right" },
   ];
+  const target = $derived(TARGETS[brush.act]);
 </script>
 
 <section class="px-4 pt-3 pb-4" aria-label="Brush">
-  <header class="mb-2 flex items-center justify-between">
-    <h2 class="font-semibold">Brush</h2>
-    <span class="num text-soft" data-testid="sites-under-brush">
-      {studio.coreSample ? `${studio.coreSample.sites_under_brush.toLocaleString("en")} sites under it` : ""}
-    </span>
-  </header>
   <Segmented
-    label="What the brush does"
-    value={brush.act}
-    onchange={(v) => studio.brush.set("act", v)}
+    label="Tool"
+    value={studio.tool === "choose" ? "brush" : studio.tool}
+    onchange={(v) => (studio.tool = v)}
     choices={[
-      { value: "paint", name: "Paint", about: "Paint toward the target weight", key: "E" },
-      { value: "erase", name: "Erase", about: "Lift paint off; the undercoat shows again", key: "E" },
+      { value: "brush", name: "Brush", about: "Paint strokes", key: "T" },
+      { value: "faces", name: "Faces", about: "Fill whole faces by clicking them", key: "T" },
+      { value: "gradient", name: "Gradient", about: "Drag from nothing to the full weight", key: "T" },
     ]}
   />
-  <div class="mt-2">
-    <Slider
-      label="Radius"
-      value={brush.radius}
-      min={Math.max(0.001, diagonal / 2000)}
-      max={diagonal / 2}
-      logarithmic
-      unit="m"
-      tip="Radius of the brush on the surface"
-      key=", ."
-      onchange={(v) => studio.brush.set("radius", v)}
-    />
-    <Slider
-      label="Strength"
-      value={brush.strength}
-      min={0}
-      max={1}
-      shown={100}
-      digits={0}
-      unit="%"
-      tip="How far one stroke goes toward the target"
-      key="Shift+, Shift+."
-      onchange={(v) => studio.brush.set("strength", v)}
-    />
-    {#if brush.act === "paint"}
-      <Slider
-        label="Toward"
-        value={brush.target}
-        min={0}
-        max={1}
-        tip="The weight that the paint has: 0 clears, 1 is full"
-        onchange={(v) => studio.brush.set("target", v)}
-      />
-    {/if}
-  </div>
-  <svg
-    viewBox="0 0 100 40"
-    preserveAspectRatio="none"
-    class="mt-0.5 h-9 w-full"
-    role="img"
-    aria-label="Profile of the brush"
-  >
-    <path
-      d={profile}
-      class="fill-accent/20 stroke-accent"
-      stroke-width="1.5"
-      vector-effect="non-scaling-stroke"
-    />
-  </svg>
-  <div class="mt-1">
-    <Segmented
-      label="Falloff"
-      value={brush.falloff}
-      onchange={(v) => studio.brush.set("falloff", v)}
-      choices={FALLOFF_NAMES}
-    />
-  </div>
-  <div class="mt-2 grid gap-2">
-    <Segmented
-      label="Reach"
-      value={brush.reach}
-      onchange={(v) => studio.brush.set("reach", v)}
-      choices={[
-        {
-          value: "skin",
-          name: "Skin",
-          about: "Only what is connected to the hit: no paint through thin walls",
-        },
-        { value: "ball", name: "Ball", about: "Everything within the radius" },
-      ]}
-    />
-    <Segmented
-      label="Coats"
-      value={brush.coat}
-      onchange={(v) => studio.brush.set("coat", v)}
-      choices={[
-        {
-          value: "single",
-          name: "Single coat",
-          about: "Going over a place again in one stroke adds nothing",
-        },
-        { value: "many", name: "Many coats", about: "Passes build up, to the strength at most" },
-      ]}
-    />
-  </div>
-  <button
-    type="button"
-    class="text-soft hover:text-ink mt-2 text-sm"
-    aria-expanded={more}
-    title="Flow, spacing, facing limit, pen pressure"
-    onclick={() => (more = !more)}>{more ? "Fewer settings" : "More settings"}</button
-  >
-  {#if more}
-    <div class="mt-1">
-      {#if brush.coat === "many"}
-        <Slider
-          label="Flow"
-          value={brush.flow}
-          min={0.01}
-          max={1}
-          shown={100}
-          digits={0}
-          unit="%"
-          tip="How much each dab adds"
-          onchange={(v) => studio.brush.set("flow", v)}
-        />
+  {#if studio.tool === "choose"}
+    <p class="text-warn mt-2 text-sm">Choosing faces: outline them or click. Esc gives the brush back.</p>
+  {/if}
+  {#if studio.tool === "brush" || studio.tool === "choose"}
+    <div class="mt-2 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
+      {#each ACTS as act (act.value)}
+        <button
+          type="button"
+          role="radio"
+          aria-checked={brush.act === act.value}
+          title="{act.about}{act.key ? ` (${act.key})` : ''}"
+          class="hover:text-ink h-7 rounded-md text-sm {brush.act === act.value
+            ? 'bg-strong text-ink'
+            : 'text-soft bg-ash'}"
+          onclick={() => studio.brush.set("act", act.value)}>{act.name}</button
+        >
+      {/each}
+    </div>
+    <p class="mt-2 flex items-baseline justify-between gap-2 text-sm" data-testid="sites-under-brush">
+      {#if under === null}
+        <span class="text-soft">Point at the surface</span>
+      {:else if few}
+        <span class="text-warn">
+          Only {under} site{under === 1 ? "" : "s"} under the brush
+        </span>
+        <button type="button" class="text-accent underline" onclick={() => studio.remedyGrain()}
+          >Refine here</button
+        >
+      {:else}
+        <span class="num text-soft">{under.toLocaleString("en")} sites under it</span>
       {/if}
+    </p>
+    <div class="mt-1">
       <Slider
-        label="Spacing"
-        value={brush.spacing}
-        min={0.02}
+        label="Radius"
+        value={brush.radius}
+        min={Math.max(0.001, diagonal / 2000)}
+        max={diagonal / 2}
+        logarithmic
+        unit="m"
+        tip="Radius of the brush on the surface; or hold D and drag across"
+        key=", ."
+        onchange={(v) => studio.brush.set("radius", v)}
+      />
+      <Slider
+        label="Strength"
+        value={brush.strength}
+        min={0}
         max={1}
         shown={100}
         digits={0}
         unit="%"
-        tip="Distance between dabs along the stroke, in radii"
-        onchange={(v) => studio.brush.set("spacing", v)}
+        tip="How far one stroke goes; or hold D and drag up and down"
+        key="Shift+, Shift+."
+        onchange={(v) => studio.brush.set("strength", v)}
       />
-      <Slider
-        label="Facing limit"
-        value={brush.facing_limit}
-        min={0}
-        max={180}
-        step={1}
-        digits={0}
-        unit="°"
-        tip="Sites turned away from the brush by more than this are left alone; 180 takes all"
-        onchange={(v) => studio.brush.set("facing_limit", v)}
+      {#if target}
+        <Slider
+          label={target.name}
+          value={brush.target}
+          min={0}
+          max={1}
+          tip={target.about}
+          key={brush.act === "paint" ? "I" : undefined}
+          onchange={(v) => studio.brush.set("target", v)}
+        />
+      {/if}
+      {#if brush.act === "smooth" || brush.act === "sharpen"}
+        <Slider
+          label="Looks over"
+          value={brush.smoothing}
+          min={0.02}
+          max={0.5}
+          shown={100}
+          digits={0}
+          unit="%"
+          tip="How far the local mean reaches, as a share of the radius"
+          onchange={(v) => studio.brush.set("smoothing", v)}
+        />
+      {/if}
+    </div>
+    {#if brush.falloff === "curve" && brush.curve}
+      <CurveEditor
+        label="Falloff from centre to rim"
+        curve={brush.curve}
+        onchange={(curve) => studio.brush.set("curve", curve)}
       />
-      <p class="text-soft mt-1 mb-1 text-sm">Pen pressure drives</p>
+    {:else}
+      <svg
+        viewBox="0 0 100 40"
+        preserveAspectRatio="none"
+        class="mt-0.5 h-7 w-full"
+        role="img"
+        aria-label="Profile of the brush"
+      >
+        <path
+          d={profile}
+          class="fill-accent/20 stroke-accent"
+          stroke-width="1.5"
+          vector-effect="non-scaling-stroke"
+        />
+      </svg>
+    {/if}
+    <div class="narrow mt-1">
       <Segmented
-        label="Pen pressure drives"
-        value={brush.pressure_drives}
-        onchange={(v) => studio.brush.set("pressure_drives", v)}
+        label="Falloff"
+        value={brush.falloff}
+        onchange={(v) => studio.brush.set("falloff", v)}
+        choices={FALLOFF_NAMES}
+      />
+    </div>
+    <div class="mt-2 grid gap-2">
+      <Segmented
+        label="Reach"
+        value={brush.reach}
+        onchange={(v) => studio.brush.set("reach", v)}
         choices={[
-          { value: "strength", name: "Strength", about: "Press harder for more" },
-          { value: "radius", name: "Radius", about: "Press harder for wider" },
-          { value: "nothing", name: "Nothing", about: "Pressure is ignored" },
+          {
+            value: "skin",
+            name: "Skin",
+            about: "Only what is connected to the hit: no paint through thin walls or over hard borders",
+          },
+          { value: "ball", name: "Ball", about: "Everything within the radius" },
         ]}
+      />
+      <Segmented
+        label="Coats"
+        value={brush.coat}
+        onchange={(v) => studio.brush.set("coat", v)}
+        choices={[
+          {
+            value: "single",
+            name: "Single coat",
+            about: "Going over a place again in one stroke adds nothing",
+          },
+          { value: "many", name: "Many coats", about: "Passes build up, to the strength at most" },
+        ]}
+      />
+    </div>
+    <button
+      type="button"
+      class="text-soft hover:text-ink mt-2 text-sm"
+      aria-expanded={more}
+      title="Pen, stencil, noise, symmetry, steady stroke, spacing, protection"
+      onclick={() => (more = !more)}
+      >{more ? "Fewer settings" : "Pen, stencil, symmetry, protection …"}</button
+    >
+    {#if more}<BrushMore {studio} />{/if}
+  {:else if studio.tool === "faces"}
+    <p class="text-soft mt-2 mb-1 text-sm">A click or a drag fills</p>
+    <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="What is filled">
+      {#each [["face", "Triangle", "Single triangles"], ["quad", "Quad", "Two flat triangles together"], ["part", "Part", "All that is connected"], ["group", "Group", "The group of faces"], ["island", "UV island", "A piece of the first UV set"], ["all", "Everything", "The whole surface"]] as const as [value, name, about] (value)}
+        <button
+          type="button"
+          role="radio"
+          aria-checked={studio.faces.unit === value}
+          title={about}
+          class="hover:text-ink h-7 rounded-md text-sm {studio.faces.unit === value
+            ? 'bg-strong text-ink'
+            : 'text-soft bg-ash'}"
+          onclick={() => (studio.faces.unit = value)}>{name}</button
+        >
+      {/each}
+    </div>
+    <div class="mt-2">
+      <Slider
+        label="Weight"
+        value={brush.target}
+        min={0}
+        max={1}
+        tip="The weight that the faces get; with X held, 0"
+        onchange={(v) => studio.brush.set("target", v)}
+      />
+    </div>
+    <div class="mt-2">
+      <Toggle
+        label="Hard edge"
+        about="Split the vertices around the faces, so that nothing fades into their neighbours"
+        on={studio.faces.hard}
+        onchange={(on) => (studio.faces.hard = on)}
+      />
+      <p class="text-soft mt-1 text-xs">
+        {studio.faces.hard
+          ? "Adds vertices around the faces; the step tells how many."
+          : "Without it, weights fade over the neighbouring triangles."}
+      </p>
+    </div>
+  {:else}
+    <p class="text-soft mt-2 text-sm">
+      Drag over the surface: nothing where you begin, the full weight where you end, level beyond.
+    </p>
+    <div class="mt-2">
+      <Slider
+        label="Weight"
+        value={brush.target}
+        min={0}
+        max={1}
+        tip="The weight at the end of the gradient"
+        onchange={(v) => studio.brush.set("target", v)}
       />
     </div>
   {/if}
 </section>
+
+<style>
+  .narrow :global(button) {
+    padding-inline: 0.3rem;
+  }
+</style>

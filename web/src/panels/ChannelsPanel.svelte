@@ -7,22 +7,30 @@
 
   import { keyFor } from "../state/keys";
   import type { Studio } from "../state/studio.svelte";
-  import { LETTERS } from "../state/types";
+  import { LETTERS, type AnyFill } from "../state/types";
   import Choice from "../ui/Choice.svelte";
   import IconButton from "../ui/IconButton.svelte";
+  import SetMenu from "./SetMenu.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
   let renaming = $state<number | null>(null);
   let more = $state<number | null>(null);
 
-  const acts = [
-    { act: "fill", name: "Fill with the target", about: "Fill the channel with the target" },
-    { act: "invert", name: "Invert", about: "Invert the channel" },
-    { act: "lift", name: "Lift all paint off", about: "Lift all paint off" },
-  ] as const;
+  const acts: { name: string; about: string; fill: () => AnyFill }[] = [
+    {
+      name: "Fill with the target",
+      about: "Fill the channel with the target",
+      fill: () => ({ act: "even", weight: studio.brush.settings.target }),
+    },
+    { name: "Invert", about: "Invert the channel", fill: () => ({ act: "invert" }) },
+    { name: "Lift all paint off", about: "Lift all paint off", fill: () => ({ act: "lift" }) },
+  ];
 
   const facts = (channel: number) => studio.statistics?.channels[studio.set.id]?.[channel];
+
+  /** Share of the sites that hold paint of their own, on a level that is carried down to. */
+  const own = $derived(studio.level > 0 ? (facts(studio.activeChannel)?.own ?? 0) : 0);
 
   /** Shares of the area by weight, the empty end left out of the scale so that the rest can be seen. */
   function bars(histogram: number[]): number[] {
@@ -50,23 +58,41 @@
 <section class="border-line border-b px-4 pt-3 pb-2" aria-label="Channels">
   <header class="mb-1 flex h-8 items-center justify-between gap-3">
     <h2 class="font-semibold">Channels</h2>
-    {#if studio.sets.length > 1}
-      <div class="w-36">
-        <Choice
-          label="Channel set"
-          tip="Which set of channels is shown and painted on"
-          value={String(studio.activeSet)}
-          choices={studio.sets.map((s, i) => ({ value: String(i), name: s.document.name }))}
-          onchange={(v) => {
-            studio.activeSet = Number(v);
-            studio.activeChannel = Math.min(studio.activeChannel, studio.set.document.channels.length - 1);
-          }}
-        />
-      </div>
-    {:else}
-      <span class="num text-soft truncate">{studio.set.document.name}</span>
-    {/if}
+    <div class="flex min-w-0 items-center gap-1">
+      {#if studio.ownSets.length > 1}
+        <div class="w-32 min-w-0">
+          <Choice
+            label="Channel set"
+            tip="Which set of channels is shown and painted on"
+            value={String(studio.activeSet)}
+            choices={studio.ownSets.map((s, i) => ({ value: String(i), name: s.document.name }))}
+            onchange={(v) => studio.chooseSet(Number(v))}
+          />
+        </div>
+      {:else}
+        <span class="num text-soft truncate">{studio.set.document.name}</span>
+      {/if}
+      <SetMenu {studio} />
+    </div>
   </header>
+  {#if studio.level > 0 || studio.set.sites.kind === "texels"}
+    <p class="text-soft mb-1 flex items-center justify-between gap-2 text-sm">
+      {#if studio.set.sites.kind === "texels"}
+        On a map of {studio.set.sites.size}²
+      {:else}
+        Level {studio.level}: carried down{own > 0.0005 ? "" : ", nothing painted here"}
+      {/if}
+      {#if studio.level > 0 && own > 0.0005}
+        <button
+          type="button"
+          class="text-accent underline"
+          title="Lift this level's own paint off the channel; what is carried down shows again"
+          onclick={() => studio.fill({ act: "lift" })}
+          >{Math.max(1, Math.round(own * 100))} % own: back</button
+        >
+      {/if}
+    </p>
+  {/if}
   <ul class="-mx-4" role="listbox" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
@@ -165,10 +191,10 @@
                     onclick={() => {
                       more = null;
                       studio.chooseChannel(i);
-                      studio.fill(act.act);
+                      studio.fill(act.fill());
                     }}
                   >
-                    {act.act === "fill"
+                    {act.about.startsWith("Fill")
                       ? `${act.name} (${studio.brush.settings.target.toFixed(2)})`
                       : act.name}
                     <kbd class="num text-soft">{keyFor(act.about) ?? ""}</kbd>

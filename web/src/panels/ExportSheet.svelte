@@ -23,9 +23,16 @@
   let set = $state(0);
   let busy = $state(false);
 
-  const chosen = $derived(studio.sets[set]!);
+  const chosen = $derived(studio.sets[set] ?? studio.sets[0]!);
+  const onMap = $derived(chosen.sites.kind === "texels");
+  const format = $derived<Kind | "png">(onMap ? "png" : kind);
+  const ending = $derived(format === "ply-ascii" ? "ply" : format);
   const sites = $derived(Number(studio.surface.facts["vertices"]));
-  const fromGlb = $derived(studio.surface.file_name.toLowerCase().endsWith(".glb"));
+  const fromGlb = $derived(
+    studio.surface.file_name.toLowerCase().endsWith(".glb") &&
+      !studio.surface.reshaped &&
+      !(chosen.sites.kind === "vertices" && chosen.sites.level),
+  );
   const perSite = $derived(kind === "obj" ? 0 : { "8": 4, "16": 8, float: 16 }[bits]);
 
   const about = $derived.by(() => {
@@ -48,11 +55,11 @@
   async function save(): Promise<void> {
     busy = true;
     try {
-      const query = new URLSearchParams({ channel_set: chosen.id, kind, attribute, bits });
+      const query = new URLSearchParams({ channel_set: chosen.id, kind: format, attribute, bits });
       const data = await bytes(`/api/surfaces/${studio.surface.id}/export?${query}`);
       const link = document.createElement("a");
       link.href = URL.createObjectURL(new Blob([data]));
-      link.download = `${studio.name}.${kind === "ply-ascii" ? "ply" : kind}`;
+      link.download = `${studio.name}.${ending}`;
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
     } catch (error) {
@@ -64,9 +71,16 @@
 </script>
 
 <Sheet title="Export" about="The painted mesh in an open format." bind:open>
-  <h3 class="text-soft mb-1 text-sm">Format</h3>
-  <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
-  <p class="text-soft mt-2 text-sm">{about}</p>
+  {#if onMap}
+    <p class="text-soft text-sm">
+      A PNG of {chosen.sites.kind === "texels" ? chosen.sites.size : ""}² with R, G, B and A as its channels,
+      seams padded by sixteen texels.
+    </p>
+  {:else}
+    <h3 class="text-soft mb-1 text-sm">Format</h3>
+    <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
+    <p class="text-soft mt-2 text-sm">{about}</p>
+  {/if}
 
   {#if studio.sets.length > 1}
     <h3 class="text-soft mt-5 mb-1 text-sm">Channel set</h3>
@@ -74,12 +88,20 @@
       label="Channel set"
       tip="Which set of channels goes out"
       value={String(set)}
-      choices={studio.sets.map((s, i) => ({ value: String(i), name: s.document.name }))}
+      choices={studio.sets.map((s, i) => ({
+        value: String(i),
+        name:
+          s.sites.kind === "texels"
+            ? `${s.document.name} · map`
+            : s.sites.level
+              ? `${s.document.name} · level ${s.sites.level}`
+              : s.document.name,
+      }))}
       onchange={(v) => (set = Number(v))}
     />
   {/if}
 
-  {#if kind === "glb"}
+  {#if format === "glb"}
     <h3 class="text-soft mt-5 mb-1 text-sm">Where the weights go</h3>
     <Segmented
       label="Where the weights go"
@@ -106,7 +128,7 @@
     </p>
   {/if}
 
-  {#if kind !== "obj"}
+  {#if format !== "obj"}
     <h3 class="text-soft mt-5 mb-1 text-sm">Numbers</h3>
     <Segmented
       label="Numbers"
@@ -120,7 +142,11 @@
       ]}
     />
     <p class="num text-soft mt-2">
-      {perSite} bytes a vertex · {((perSite * sites) / 1e6).toFixed(2)} MB for {sites.toLocaleString("en")} vertices
+      {#if onMap}
+        {bits === "8" ? "8" : "16"} bits a channel
+      {:else}
+        {perSite} bytes a vertex · {((perSite * sites) / 1e6).toFixed(2)} MB for {sites.toLocaleString("en")} vertices
+      {/if}
     </p>
   {/if}
 
@@ -128,7 +154,7 @@
   <ul class="divide-line border-line divide-y border-y text-sm">
     {#each chosen.document.channels as channel, i (i)}
       {@const f = studio.statistics?.channels[chosen.id]?.[i]}
-      {@const lost = kind === "obj" && i === 3}
+      {@const lost = format === "obj" && i === 3}
       <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
         <span class="num border-soft grid size-5 place-items-center rounded-full border">{LETTERS[i]}</span>
         <span class="flex-1 truncate">{channel.name}</span>
@@ -140,6 +166,6 @@
   </ul>
 
   <button type="button" class="{MAIN} mt-6 w-full" disabled={busy} onclick={save}>
-    {busy ? "Writing …" : `Save ${studio.name}.${kind === "ply-ascii" ? "ply" : kind}`}
+    {busy ? "Writing …" : `Save ${studio.name}.${ending}`}
   </button>
 </Sheet>

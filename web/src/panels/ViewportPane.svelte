@@ -1,97 +1,319 @@
 <!-- The viewport: the picture, the brush ring on it, the pointer's ways, the strip of lenses. -->
 <script lang="ts">
+  import Columns from "@lucide/svelte/icons/columns-2";
   import Maximize from "@lucide/svelte/icons/maximize";
   import { onMount, untrack } from "svelte";
 
-  import { LENSES, type Studio } from "../state/studio.svelte";
+  import { LENSES, type Lens } from "../state/lenses";
+  import { bytes } from "../state/server";
+  import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import { LETTERS } from "../state/types";
   import IconButton from "../ui/IconButton.svelte";
   import Segmented from "../ui/Segmented.svelte";
-  import { parseGeometry } from "../viewport/geometry";
+  import { parseGeometry, parseTexels, SetValues, splitFrames, TexelValues } from "../viewport/geometry";
+  import { Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
   import { RingOverlay } from "../viewport/ring";
-  import { CIVIDIS_CSS } from "../viewport/shading";
+  import type { Scenery } from "../viewport/scenery";
   import { fetchAhead } from "../viewport/textures";
-  import { materialsInSlots, Viewport } from "../viewport/viewport";
+  import { materialsInSlots, sourcesFor, Viewport, type View } from "../viewport/viewport";
+  import CompareBar from "./CompareBar.svelte";
+  import Legend from "./Legend.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
   /** For weak graphics: the picture's resolution as a share of the screen's. */
   const resolution = Number(localStorage.getItem("ash.resolution")) || 1;
+  const orbit = new Orbit();
+  let framed = false;
 
   let pane = $state<HTMLDivElement>();
   let canvas = $state<HTMLCanvasElement>();
   let overlay = $state<HTMLCanvasElement>();
   let viewport = $state.raw<Viewport | null>(null);
+  let ring: RingOverlay | null = null;
   let ways = $state.raw<PointerWays | null>(null);
   let pickable = $state(false);
   let drawn = $state(0);
   let settled = $state(false);
   let grabbing = $state(false);
+  /** Meshes fetched for levels, the plan and snapshots; made anew with every viewport. */
+  let sceneries = new Map<string, Promise<Scenery>>();
+  let fetching = $state(0);
+
+  const { blend, from } = untrack(() => studio.compiled);
+  fetchAhead(
+    materialsInSlots(
+      blend.slots,
+      from,
+      untrack(() => studio.materials),
+    ) ?? [],
+  );
 
   onMount(() => {
+    ring = new RingOverlay(overlay!);
+    const observer = new ResizeObserver(resize);
+    observer.observe(pane!);
+    return () => observer.disconnect();
+  });
+
+  function resize(): void {
+    const { clientWidth, clientHeight } = pane!;
+    viewport?.resize(clientWidth, clientHeight);
+    ring?.resize(clientWidth, clientHeight);
+  }
+
+  // A viewport for each mesh the surface has had; the direction looked from stays.
+  $effect(() => {
+    const coming = studio.geometry;
     let gone = false;
-    const { blend, from } = studio.compiled;
-    fetchAhead(materialsInSlots(blend.slots, from, studio.materials) ?? []);
-    let observer: ResizeObserver | undefined;
-    void studio.geometry.then((data) => {
-      if (gone) return;
-      const made = new Viewport(canvas!, parseGeometry(data), studio.sets.length, resolution, () => {
-        pickable = true;
-      });
-      made.onDrawn = (done) => {
-        drawn++;
-        settled = done;
-        ways?.refreshRing();
-      };
-      const ring = new RingOverlay(overlay!);
-      observer = new ResizeObserver(() => {
-        const { clientWidth, clientHeight } = pane!;
-        made.resize(clientWidth, clientHeight);
-        ring.resize(clientWidth, clientHeight);
-      });
-      made.resize(pane!.clientWidth, pane!.clientHeight);
-      made.frameAll();
-      observer.observe(pane!);
-      ways = new PointerWays(overlay!, made, ring, studio, (holding) => (grabbing = holding));
-      viewport = made;
-      studio.receiveFrames((frame) => {
-        settled = false;
-        made.applyFrame(frame);
-      });
+    let made: Viewport | undefined;
+    pickable = false;
+    void coming.then((data) => {
+      if (gone || !canvas || !overlay) return;
+      made = untrack(() => build(data));
     }, tellError);
     return () => {
       gone = true;
-      observer?.disconnect();
+      studio.receiveFrames(null);
       ways?.dispose();
-      viewport?.dispose();
+      made?.dispose();
+      viewport = null;
+      ways = null;
     };
+  });
+
+  function build(data: ArrayBuffer): Viewport {
+    const sets = $state.snapshot(studio.sets) as typeof studio.sets;
+    const geometry = parseGeometry(data);
+    const own = geometry.geometry.attributes["position"]!.count;
+    const counts = [own, ...studio.levels.map((level) => level.vertices)];
+    const sources = sourcesFor(sets, (level) => counts[level] ?? 0);
+    const made = new Viewport(canvas!, geometry, orbit, sets, sources, resolution, () => (pickable = true));
+    sceneries = new Map([["level0", Promise.resolve(made.scenery)]]);
+    sets.forEach((set, i) => {
+      const source = sources[i];
+      if (!(source instanceof TexelValues)) return;
+      void bytes(`/api/surfaces/${studio.surface.id}/texels/${set.id}`).then((tables) => {
+        source.place(parseTexels(tables));
+        made.invalidate();
+      }, tellError);
+    });
+    made.onDrawn = (done) => {
+      drawn++;
+      settled = done;
+      ways?.refreshRing();
+      if (done) void portray();
+    };
+    made.resize(pane!.clientWidth, pane!.clientHeight);
+    ring!.resize(pane!.clientWidth, pane!.clientHeight);
+    if (!framed) made.frameAll();
+    framed = true;
+    ways = new PointerWays(overlay!, made, ring!, studio, (holding) => (grabbing = holding));
+    studio.viewRows = () => made.viewRows();
+    viewport = made;
+    studio.receiveFrames((frame) => {
+      settled = false;
+      made.applyFrame(frame);
+    });
+    return made;
+  }
+
+  /** A mesh beside the surface's own, fetched once. */
+  function scenery(key: string, make: () => Promise<Scenery>): Promise<Scenery> {
+    let found = sceneries.get(key);
+    if (!found) {
+      fetching++;
+      found = make().finally(() => fetching--);
+      sceneries.set(key, found);
+    }
+    return found;
+  }
+
+  const levelScenery = (level: number) =>
+    scenery(`level${level}`, async () => {
+      const data = await bytes(`/api/surfaces/${studio.surface.id}/geometry?level=${level}`);
+      return viewport!.sceneryFor(parseGeometry(data), level);
+    });
+
+  /** Level 0 sources filled from frames that the server made for another mesh or another time. */
+  async function valuesOn(path: string, vertices: number) {
+    const sets = studio.sets;
+    const sources = sets.map((set) =>
+      set.sites.kind === "vertices" && !set.sites.level ? new SetValues(vertices) : null,
+    );
+    for (const frame of splitFrames(await bytes(path))) sources[frame.set]?.apply(frame);
+    return sources;
+  }
+
+  const planScenery = (id: string) =>
+    scenery(`plan${id}`, async () => {
+      const geometry = parseGeometry(await bytes(`/api/plans/${id}/geometry`));
+      const count = geometry.geometry.attributes["position"]!.count;
+      return viewport!.sceneryFor(geometry, 0, await valuesOn(`/api/plans/${id}/values`, count));
+    });
+
+  const snapshotScenery = (id: string) =>
+    scenery(`snapshot${id}`, async () => {
+      const own = await levelScenery(0);
+      const path = `/api/surfaces/${studio.surface.id}/snapshots/${id}/values`;
+      const sources = await valuesOn(path, own.vertices);
+      const geometry = own.geometry.clone();
+      geometry.setIndex(own.geometry.index);
+      return viewport!.sceneryFor({ geometry, facts: own.facts }, 0, sources);
+    });
+
+  // The mesh that is shown and painted: a level, or a plan to be looked at.
+  $effect(() => {
+    const target = viewport;
+    const plan = studio.planShown ? studio.job?.id : undefined;
+    const { level } = studio;
+    if (!target) return;
+    settled = false;
+    pickable = false;
+    void (plan ? planScenery(plan) : levelScenery(level)).then((found) => {
+      if (viewport !== target) return;
+      const same = target.scenery === found;
+      target.use(found);
+      if (same) pickable = target.picker.ready;
+      target.invalidate();
+    }, tellError);
   });
 
   $effect(() => {
     if (!viewport) return;
-    const input = {
+    settled = false;
+    viewport.setBlend({
       compiled: studio.compiled,
       document: studio.document,
-      sets: untrack(() => studio.sets),
       materials: studio.materials,
-    };
+    });
+  });
+
+  /** Metres that the scale of lengths runs over: for distances from what hardly shows on. */
+  function rangeOf(lens: Lens): [number, number] {
+    const facts = studio.surface.facts as Record<string, number>;
+    const grain = facts["spacing_median"] ?? 0.1;
+    if (lens === "distance") {
+      const worst = Number(studio.job?.facts?.["worst"] ?? grain);
+      return [grain / 100, Math.max(worst, grain / 10)];
+    }
+    const fine = facts["spacing_fine"] ?? grain / 2;
+    return [Math.max(fine, 1e-6), Math.max(facts["spacing_coarse"] ?? grain * 2, fine * 1.5)];
+  }
+
+  const viewOf = (lens: Lens): View => ({
+    lens,
+    set: studio.setNumber,
+    channel: studio.activeChannel,
+    range: rangeOf(lens),
+  });
+
+  const shownLens = $derived(studio.planShown && studio.lens === "grain" ? "distance" : studio.lens);
+
+  $effect(() => {
+    const view = viewOf(shownLens);
     settled = false;
-    viewport.setBlend(input);
+    viewport?.setView(view);
   });
 
   $effect(() => {
-    const { lens, activeSet, activeChannel } = studio;
+    const target = viewport;
+    const compare = studio.compare;
+    if (!target) return;
     settled = false;
-    viewport?.setLens(lens, activeSet, activeChannel);
+    if (ring) ring.share = compare?.sideBySide ? 0.5 : 1;
+    if (!compare) {
+      target.setBeside(null);
+      return;
+    }
+    const view = viewOf(compare.kind === "lens" ? compare.lens : studio.lens);
+    const { sideBySide, at } = compare;
+    const coming =
+      compare.kind === "level"
+        ? levelScenery(compare.level)
+        : compare.kind === "snapshot" && compare.snapshot
+          ? snapshotScenery(compare.snapshot.id)
+          : Promise.resolve(null);
+    if (compare.kind === "level") {
+      const follower = studio.sets.findIndex(
+        (set) =>
+          set.sites.kind === "vertices" &&
+          (compare.level === 0
+            ? set.id === studio.baseSet.id
+            : set.sites.follows === studio.baseSet.id && set.sites.level === compare.level),
+      );
+      if (follower >= 0) view.set = follower;
+    }
+    void coming.then((found) => {
+      if (viewport === target && studio.compare === compare) {
+        target.setBeside({ view, scenery: found, sideBySide, at });
+      }
+    }, tellError);
   });
 
-  const label = $derived.by(() => {
-    if (studio.lens === "blend") return "Blend";
-    if (studio.lens === "set") return `Set · ${studio.set.document.name}`;
-    return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
+  $effect(() => {
+    const groups = studio.level === 0 && !studio.planShown ? studio.groups : [];
+    viewport?.setHidden(groups, studio.hidden);
   });
+
+  $effect(() => {
+    viewport?.choose(studio.chosen);
+  });
+
+  // A small picture of every step, taken when the screen shows it.
+  let portrayed = 0;
+  async function portray(): Promise<void> {
+    const { acts } = studio;
+    const lastStep = studio.history.at;
+    if (acts === portrayed || !viewport || lastStep === 0 || studio.planShown || studio.previewing) return;
+    portrayed = acts;
+    const picture = await viewport.thumbnail();
+    if (!picture) return;
+    await fetch(`/api/surfaces/${studio.surface.id}/steps/${lastStep}/picture`, {
+      method: "PUT",
+      body: picture,
+    }).catch(() => {});
+    studio.pictures++;
+  }
+
+  const names: Record<Lens, string> = {
+    ...(Object.fromEntries(LENSES.map((l) => [l.value, l.name])) as Record<Lens, string>),
+    distance: "Distance to the old surface",
+  };
+  function labelOf(lens: Lens): string {
+    if (lens === "set") return `Set · ${studio.set.document.name}`;
+    if (lens === "channel") return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
+    return names[lens];
+  }
+  const compareLabel = $derived.by(() => {
+    const compare = studio.compare;
+    if (!compare) return "";
+    if (compare.kind === "snapshot") return compare.snapshot?.name ?? "";
+    if (compare.kind === "level") return `Level ${compare.level}`;
+    return labelOf(compare.lens);
+  });
+  const scaled = $derived(
+    [shownLens, studio.compare?.kind === "lens" ? studio.compare.lens : null].find(
+      (l): l is "channel" | "grain" | "distance" => l === "channel" || l === "grain" || l === "distance",
+    ),
+  );
+
+  let divider = $state(false);
+  function moveDivider(event: PointerEvent): void {
+    if (!divider || !studio.compare || !pane) return;
+    const box = pane.getBoundingClientRect();
+    const at = Math.min(0.97, Math.max(0.03, (event.clientX - box.left) / box.width));
+    studio.compare = { ...studio.compare, at };
+  }
+  function nudgeDivider(event: KeyboardEvent): void {
+    const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+    if (!by || !studio.compare) return;
+    event.preventDefault();
+    event.stopPropagation();
+    studio.compare = { ...studio.compare, at: Math.min(0.97, Math.max(0.03, studio.compare.at + by)) };
+  }
 </script>
 
 <svelte:window
@@ -105,7 +327,11 @@
   class="viewport absolute inset-0 overflow-hidden"
   data-testid="viewport"
   data-drawn={drawn}
-  data-settled={settled && viewport !== null && pickable && studio.live.connection === "ready"}
+  data-settled={settled &&
+    viewport !== null &&
+    pickable &&
+    fetching === 0 &&
+    studio.live.connection === "ready"}
 >
   <canvas bind:this={canvas} class="absolute inset-0 size-full" data-testid="picture"></canvas>
   <canvas
@@ -115,23 +341,54 @@
     data-testid="surface"
   ></canvas>
 
-  <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
-    <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm">{label}</span>
-    {#if studio.lens === "channel"}
-      <span class="bg-ash/85 num flex items-center gap-2 rounded-md px-2.5 py-1.5">
-        0 <span class="h-2 w-28 rounded-sm" style:background-image={CIVIDIS_CSS}></span> 1
-      </span>
+  {#if studio.compare}
+    {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
+    <div class="pointer-events-none absolute inset-y-0 w-px bg-white/70" style:left="{at * 100}%"></div>
+    {#if !studio.compare.sideBySide}
+      <div
+        class="text-ash absolute top-1/2 grid size-8 -translate-x-1/2 cursor-ew-resize touch-none place-items-center
+          rounded-full bg-white shadow-lg"
+        style:left="{at * 100}%"
+        role="slider"
+        tabindex="0"
+        aria-label="Divider of the wipe"
+        aria-valuemin="0"
+        aria-valuemax="100"
+        aria-valuenow={Math.round(at * 100)}
+        onpointerdown={(e) => {
+          divider = true;
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onpointermove={moveDivider}
+        onpointerup={() => (divider = false)}
+        onkeydown={nudgeDivider}
+      >
+        <Columns size={15} />
+      </div>
     {/if}
+    <span
+      class="bg-ash/85 pointer-events-none absolute top-3 rounded-md px-2.5 py-1 text-sm"
+      style:left="calc({at * 100}% + 12px)">{compareLabel}</span
+    >
+  {/if}
+
+  <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
+    <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">
+      {studio.planShown ? "Plan · " : ""}{labelOf(shownLens)}{studio.level
+        ? ` · level ${studio.level}`
+        : ""}{studio.previewing ? " · preview" : ""}
+    </span>
+    {#if scaled}<Legend kind={scaled} range={rangeOf(scaled)} />{/if}
   </div>
 
-  {#if !viewport || !pickable}
+  {#if !viewport || !pickable || fetching}
     <p class="bg-ash/85 absolute top-3 right-3 rounded-md px-2.5 py-1 text-sm">
-      {viewport ? "Preparing the brush …" : "Loading the surface …"}
+      {viewport && !fetching ? "Preparing the brush …" : "Loading the surface …"}
     </p>
   {/if}
 
-  <div class="absolute inset-x-0 bottom-3 flex items-center justify-center gap-2">
-    <div class="shadow-lg">
+  <div class="pointer-events-none absolute inset-x-0 bottom-3 flex items-center justify-center gap-2">
+    <div class="pointer-events-auto shadow-lg">
       <Segmented
         label="Lens"
         side="top"
@@ -140,7 +397,8 @@
         choices={LENSES}
       />
     </div>
-    <div class="bg-ash rounded-lg shadow-lg">
+    <div class="bg-ash pointer-events-auto flex rounded-lg shadow-lg">
+      <CompareBar {studio} />
       <IconButton label="Show the whole surface" key="Home" side="top" onclick={() => viewport?.frameAll()}>
         <Maximize size={16} />
       </IconButton>

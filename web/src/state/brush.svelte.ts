@@ -1,23 +1,34 @@
 /** Brush settings, kept between visits. */
 
-import type { Brush } from "./types";
+import type { Brush, Curve } from "./types";
+
+type Settings = Required<Brush>;
 
 const KEY = "ash.brush";
-const DEFAULT: Brush = {
+const DEFAULT = {
   act: "paint",
   radius: 0.35,
   strength: 0.6,
   target: 1,
   falloff: "smooth",
+  curve: { points: [[0, 1], [0.5, 0.5], [1, 0]] },
   reach: "skin",
   facing_limit: 90,
   coat: "single",
   flow: 0.25,
   spacing: 0.15,
+  smoothing: 0.15,
   pressure_drives: "strength",
-};
+  pressure_curve: null,
+  tilt_drives: "nothing",
+  tilt_curve: null,
+  stencil: null,
+  noise: null,
+  symmetry: null,
+  flipped: false,
+} satisfies Brush; // prettier-ignore
 
-function kept(): Brush {
+function kept(): Settings {
   try {
     return { ...DEFAULT, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Brush>) };
   } catch {
@@ -26,26 +37,72 @@ function kept(): Brush {
 }
 
 /** Falloff profiles, as in core.brush.falloff; here only to draw them. */
-export const FALLOFFS: Record<Brush["falloff"], (t: number) => number> = {
+const FALLOFFS: Record<Exclude<Settings["falloff"], "curve">, (t: number) => number> = {
   smooth: (t) => 1 - t * t * (3 - 2 * t),
   linear: (t) => 1 - t,
   dome: (t) => Math.sqrt(Math.max(0, 1 - t * t)),
   flat: () => 1,
 };
 
+/** A curve's height at x, straight between its points; the server rounds the corners (a monotone cubic). */
+export function heightAt(curve: Curve, x: number): number {
+  const { points } = curve;
+  const next = points.findIndex(([px]) => px >= x);
+  if (next <= 0) return (next === 0 ? points[0] : points.at(-1))![1];
+  const [a, b] = [points[next - 1]!, points[next]!];
+  return a[1] + ((x - a[0]) / (b[0] - a[0])) * (b[1] - a[1]);
+}
+
+/** How a brush fades from its centre (0) to its rim (1). */
+export function profileOf(brush: Settings): (t: number) => number {
+  const { falloff, curve } = brush;
+  if (falloff === "curve") return (t) => (curve ? heightAt(curve, t) : 1 - t);
+  return FALLOFFS[falloff];
+}
+
+/** Acts that have a number to go toward, and what it is called. */
+export const TARGETS: Partial<Record<Settings["act"], { name: string; about: string }>> = {
+  paint: { name: "Toward", about: "The weight that the paint has: 0 clears, 1 is full" },
+  add: { name: "Amount", about: "How much a full stroke adds" },
+  subtract: { name: "Amount", about: "How much a full stroke takes away" },
+  sharpen: { name: "Contrast", about: "How strongly differences from the local mean are raised" },
+};
+
 export class BrushState {
-  settings = $state<Brush>(kept());
+  settings = $state<Settings>(kept());
+  /** Lower instead of raise while a key is held. */
+  flipped = $state(false);
+  /** Metres that the brush lags behind the pointer, as a share of the radius; 0 follows at once. */
+  steady = $state(Number(localStorage.getItem("ash.steady")) || 0);
 
   /** Where between centre and rim the falloff has dropped to a half. */
   halfway = $derived.by(() => {
-    const profile = FALLOFFS[this.settings.falloff];
+    const profile = profileOf(this.settings);
     for (let i = 0; i <= 100; i++) if (profile(i / 100) <= 0.5) return i / 100;
     return 1;
   });
 
-  set<K extends keyof Brush>(name: K, value: Brush[K]): void {
+  set<K extends keyof Settings>(name: K, value: Settings[K]): void {
     this.settings[name] = value;
     localStorage.setItem(KEY, JSON.stringify(this.settings));
+  }
+
+  setSteady(value: number): void {
+    this.steady = value;
+    localStorage.setItem("ash.steady", String(value));
+  }
+
+  /** The settings for one stroke: what is switched off left out, the view put in where it is needed. */
+  forStroke(viewRows: () => number[]): Brush {
+    const brush = $state.snapshot(this.settings) as Settings;
+    const stencil = brush.stencil;
+    return {
+      ...brush,
+      curve: brush.falloff === "curve" ? brush.curve : null,
+      noise: brush.noise && (brush.noise.amount ?? 0) > 0 ? brush.noise : null,
+      stencil: stencil && { ...stencil, view: stencil.place === "view" ? viewRows() : null },
+      flipped: this.flipped,
+    };
   }
 
   scaleRadius(factor: number): void {

@@ -1,6 +1,7 @@
 /** The keyboard: one list that acts, that tooltips name, and that the help shows. */
 
-import { LENSES, type Studio } from "./studio.svelte";
+import { LENSES } from "./lenses";
+import type { Studio } from "./studio.svelte";
 
 export interface Key {
   /** As shown: "Ctrl+Z". */
@@ -18,6 +19,61 @@ export const KEYS: Key[] = [
     act: (s: Studio) => s.chooseChannel(i),
   })),
   { name: "E", about: "Change between Paint and Erase", act: (s) => s.brush.flipAct() },
+  { name: "A", about: "Add", act: (s) => s.brush.set("act", "add") },
+  { name: "Shift+A", about: "Subtract", act: (s) => s.brush.set("act", "subtract") },
+  { name: "M", about: "Smooth", act: (s) => s.brush.set("act", "smooth") },
+  { name: "Shift+M", about: "Sharpen", act: (s) => s.brush.set("act", "sharpen") },
+  { name: "R", about: "Smear", act: (s) => s.brush.set("act", "smear") },
+  { name: "N", about: "Spread the value where the stroke begins", act: (s) => s.brush.set("act", "sampled") },
+  {
+    name: "I",
+    about: "Take the weight under the pointer as the target",
+    act: (s) => {
+      const value = s.coreSample?.values[s.set.id]?.[s.activeChannel];
+      if (value !== undefined) s.brush.set("target", Math.round(value * 1000) / 1000);
+    },
+  },
+  {
+    name: "T",
+    about: "Next tool: brush, faces, gradient",
+    act: (s) => {
+      const tools = ["brush", "faces", "gradient"] as const;
+      s.tool = tools[(tools.indexOf(s.tool as "brush") + 1) % tools.length]!;
+    },
+  },
+  {
+    name: "P",
+    about: "Prepare",
+    act: (s) => {
+      s.side = s.side === "prepare" ? "blend" : "prepare";
+    },
+  },
+  {
+    name: "F",
+    about: "Fills",
+    act: (s) => {
+      s.side = s.side === "fills" ? "blend" : "fills";
+    },
+  },
+  {
+    name: "H",
+    about: "History",
+    act: (s) => {
+      s.side = s.side === "history" ? "blend" : "history";
+    },
+  },
+  {
+    name: "W",
+    about: "Wipe between two lenses",
+    act: (s) => s.toggleWipe(),
+  },
+  {
+    name: "J",
+    about: "Next level of detail",
+    act: (s) => {
+      s.level = (s.level + 1) % (s.levels.length + 1);
+    },
+  },
   { name: ".", about: "Larger radius", act: (s) => s.brush.scaleRadius(1.12) },
   { name: ",", about: "Smaller radius", act: (s) => s.brush.scaleRadius(1 / 1.12) },
   { name: "Shift+.", about: "More strength", act: (s) => s.brush.addStrength(0.05) },
@@ -27,8 +83,12 @@ export const KEYS: Key[] = [
     about: "Lock or unlock the channel",
     act: (s) => s.editChannel(s.activeChannel, { locked: !s.channel.locked }),
   },
-  { name: "Shift+F", about: "Fill the channel with the target", act: (s) => s.fill("fill") },
-  { name: "Shift+I", about: "Invert the channel", act: (s) => s.fill("invert") },
+  {
+    name: "Shift+F",
+    about: "Fill the channel with the target",
+    act: (s) => s.fill({ act: "even", weight: s.brush.settings.target }),
+  },
+  { name: "Shift+I", about: "Invert the channel", act: (s) => s.fill({ act: "invert" }) },
   ...LENSES.map((lens) => ({
     name: lens.key,
     about: `${lens.name} lens`,
@@ -44,7 +104,14 @@ export const KEYS: Key[] = [
       if (layer) s.editLayer(layer.id, { visible: !layer.visible });
     },
   },
-  { name: "Escape", about: "Take back the stroke being painted", act: (s) => s.abandonStroke() },
+  {
+    name: "Escape",
+    about: "Take back the stroke being painted, or leave the tool",
+    act: (s) => {
+      if (s.painting) s.abandonStroke();
+      else s.tool = "brush";
+    },
+  },
 ];
 
 /** Keys that the viewport itself handles; listed for the help. */
@@ -55,6 +122,10 @@ export const VIEW_KEYS: { name: string; about: string }[] = [
   { name: "Arrows", about: "Turn the view" },
   { name: "Home", about: "Show the whole surface" },
   { name: "K+drag", about: "Move the light" },
+  { name: "D+drag", about: "Radius (across) and strength (up and down)" },
+  { name: "X held", about: "Lower instead of raise: paint toward the opposite, subtract, sharpen" },
+  { name: "Shift+click", about: "A straight line from the last stroke's end" },
+  { name: "Esc", about: "Take back the stroke, leave the tool" },
 ];
 
 function nameOf(event: KeyboardEvent): string {

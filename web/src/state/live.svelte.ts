@@ -31,6 +31,7 @@ export class Live {
     socket.binaryType = "arraybuffer";
     this.#socket = socket;
     socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
+      if (this.#socket !== socket) return;
       if (typeof event.data !== "string") {
         this.onFrame(decodeFrame(event.data));
         return;
@@ -60,6 +61,18 @@ export class Live {
     if (this.connection !== "ready" || this.#socket?.readyState !== WebSocket.OPEN) return false;
     this.#socket.send(JSON.stringify(message));
     return true;
+  }
+
+  /** Say nothing and hear nothing until resumed. */
+  pause(): void {
+    const socket = this.#socket;
+    this.#socket = null;
+    this.connection = "connecting";
+    socket?.close();
+  }
+
+  resume(): void {
+    if (!this.#closed && this.#socket === null) this.#connect();
   }
 
   /** Try again now instead of waiting. */

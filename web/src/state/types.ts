@@ -22,6 +22,30 @@ export type HistoryState = Schemas["HistoryState"];
 export type Statistics = Schemas["Statistics"];
 export type CoreSample = Schemas["CoreSample"];
 
+export type Curve = Schemas["Curve"];
+export type Protection = Schemas["Protection"];
+export type FaceChoice = Schemas["FaceChoice"];
+export type FaceUnit = FaceChoice["unit"];
+export type AnyFill = Schemas["FillOn"]["fill"];
+export type JobNews = Schemas["JobNews"];
+export type NewSet = Schemas["NewSet"];
+export type StencilView = Schemas["StencilView"];
+export type SnapshotView = Schemas["SnapshotView"];
+export type HistoryView = Schemas["HistoryView"];
+export type PlanWish =
+  | Schemas["RefineLevels"]
+  | Schemas["RefineSpacing"]
+  | Schemas["RefineToChannel"]
+  | Schemas["RefineToHeight"]
+  | Schemas["MakeLevel"]
+  | Schemas["UnwrapWish"];
+export type GroupAct =
+  | Schemas["GroupBy"]
+  | Schemas["GroupFaces"]
+  | Schemas["MergeGroups"]
+  | Schemas["RenameGroup"]
+  | Schemas["HardBorder"];
+
 export type ToWindow =
   | Schemas["Hello"]
   | Schemas["Ready"]
@@ -29,14 +53,20 @@ export type ToWindow =
   | Schemas["Refused"]
   | Schemas["Statistics"]
   | Schemas["CoreSample"]
-  | Schemas["DocumentChanged"];
+  | Schemas["DocumentChanged"]
+  | Schemas["Reshaped"]
+  | Schemas["JobNews"]
+  | Schemas["Previewed"];
 
 export type FromWindow =
   | Schemas["BeginStroke"]
   | Schemas["ExtendStroke"]
   | Schemas["EndStroke"]
   | Schemas["AbandonStroke"]
-  | Schemas["Fill"]
+  | Schemas["FillOn"]
+  | Schemas["EndPreview"]
+  | Schemas["Swap"]
+  | Schemas["Jump"]
   | Schemas["StartEmpty"]
   | Schemas["Undo"]
   | Schemas["Redo"]

@@ -1,8 +1,8 @@
 /** The surface's arrays as the server sends them, and channel values beside them. */
 
-import { BufferAttribute, BufferGeometry } from "three";
+import { BufferAttribute, BufferGeometry, DataTexture, LinearFilter } from "three";
 
-import type { Frame } from "../state/frames";
+import { decodeFrame, type Frame } from "../state/frames";
 
 interface Entry {
   name: string;
@@ -14,29 +14,69 @@ interface Entry {
 
 export interface SurfaceGeometry {
   geometry: BufferGeometry;
-  sites: number;
   facts: Record<string, number>;
 }
 
-export function parseGeometry(data: ArrayBuffer): SurfaceGeometry {
+interface Head {
+  arrays: Entry[];
+  [fact: string]: unknown;
+}
+
+/** Our own way to send arrays: a JSON head behind its length, then the arrays. */
+function readHead(data: ArrayBuffer): { head: Head; from: number } {
   const length = new DataView(data).getUint32(0, true);
-  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as {
-    arrays: Entry[];
-    metres_per_uv: number;
+  return {
+    head: JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Head,
+    from: 4 + length,
   };
+}
+
+export function parseGeometry(data: ArrayBuffer): SurfaceGeometry {
+  const { head, from } = readHead(data);
   const geometry = new BufferGeometry();
-  let sites = 0;
   for (const entry of head.arrays) {
-    const at = 4 + length + entry.offset;
+    const at = from + entry.offset;
     const size = entry.width * entry.count;
     if (entry.name === "triangles") {
       geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, size), 1));
     } else {
       geometry.setAttribute(entry.name, new BufferAttribute(new Float32Array(data, at, size), entry.width));
-      sites = entry.count;
     }
   }
-  return { geometry, sites, facts: { metres_per_uv: head.metres_per_uv } };
+  return { geometry, facts: { metres_per_uv: head["metres_per_uv"] as number } };
+}
+
+/** Which texels show each site of a set on a map: those of site i are texels[starts[i]..starts[i+1]]. */
+export interface TexelTables {
+  size: number;
+  starts: Uint32Array;
+  texels: Uint32Array;
+}
+
+export function parseTexels(data: ArrayBuffer): TexelTables {
+  const { head, from } = readHead(data);
+  const array = (name: string) => {
+    const entry = head.arrays.find((e) => e.name === name)!;
+    return new Uint32Array(data, from + entry.offset, entry.count);
+  };
+  return { size: head["size"] as number, starts: array("starts"), texels: array("texels") };
+}
+
+/** Frames one after another, each behind its length. */
+export function splitFrames(data: ArrayBuffer): Frame[] {
+  const out: Frame[] = [];
+  for (let at = 0; at < data.byteLength;) {
+    const length = new DataView(data).getUint32(at, true);
+    out.push(decodeFrame(data.slice(at + 4, at + 4 + length)));
+    at += 4 + length;
+  }
+  return out;
+}
+
+/** Channel values of one set, wherever the shaders read them. */
+export interface SetSource {
+  readonly kind: "vertex" | "texel";
+  apply(frame: Frame): void;
 }
 
 /** Sites closer together than this go up in one piece. */
@@ -45,7 +85,8 @@ const MERGE = 256;
 const MOST_RANGES = 200;
 
 /** Four channel values a site, uint16, as a vertex attribute. */
-export class SetValues {
+export class SetValues implements SetSource {
+  readonly kind = "vertex";
   readonly attribute: BufferAttribute;
   readonly #values: Uint16Array;
 
@@ -83,5 +124,67 @@ export class SetValues {
     ranges.push([start, last]);
     const pieces = ranges.length > MOST_RANGES ? [[sites[0]!, last] as [number, number]] : ranges;
     for (const [a, b] of pieces) this.attribute.addUpdateRange(4 * a, 4 * (b - a + 1));
+  }
+}
+
+/** Four channel values a texel, uint8, as a texture; padding beside the map shows its neighbour's. */
+export class TexelValues implements SetSource {
+  readonly kind = "texel";
+  readonly texture: DataTexture;
+  readonly #data: Uint8Array;
+  #tables: TexelTables | null = null;
+  #early: Frame[] = [];
+
+  constructor(private readonly size: number) {
+    this.#data = new Uint8Array(size * size * 4);
+    this.texture = new DataTexture(this.#data, size, size);
+    this.texture.magFilter = this.texture.minFilter = LinearFilter;
+    this.texture.needsUpdate = true;
+  }
+
+  /** From now on frames can be placed; those that came before are. */
+  place(tables: TexelTables): void {
+    this.#tables = tables;
+    for (const frame of this.#early.splice(0)) this.apply(frame);
+  }
+
+  get ready(): boolean {
+    return this.#tables !== null;
+  }
+
+  apply(frame: Frame): void {
+    const tables = this.#tables;
+    if (!tables) {
+      this.#early.push(frame);
+      return;
+    }
+    const { starts, texels } = tables;
+    const [low, high] = [new Uint32Array(this.size).fill(this.size), new Uint32Array(this.size)];
+    for (let k = 0; k < frame.count; k++) {
+      const site = frame.sites ? frame.sites[k]! : k;
+      for (let t = starts[site]!; t < starts[site + 1]!; t++) {
+        const texel = texels[t]!;
+        frame.channels.forEach((channel, i) => {
+          this.#data[4 * texel + channel] = (frame.values[i]![k]! + 128) / 257;
+        });
+        const row = Math.floor(texel / this.size);
+        const column = texel - row * this.size;
+        if (column < low[row]!) low[row] = column;
+        if (column >= high[row]!) high[row] = column + 1;
+      }
+    }
+    this.texture.clearUpdateRanges();
+    if (frame.sites) {
+      for (let row = 0; row < this.size; row++) {
+        if (low[row]! < high[row]!) {
+          this.texture.addUpdateRange(4 * (row * this.size + low[row]!), 4 * (high[row]! - low[row]!));
+        }
+      }
+    }
+    this.texture.needsUpdate = true;
+  }
+
+  dispose(): void {
+    this.texture.dispose();
   }
 }

@@ -52,6 +52,9 @@ export class Picker {
     return this.#bvh !== null;
   }
 
+  /** Runs of triangles that are not shown, and so cannot be met. */
+  hidden: { first: number; count: number }[] = [];
+
   /** at: normalised device coordinates. */
   hit(at: Vector2, camera: Camera): Hit | null {
     if (!this.#bvh) return null;
@@ -68,7 +71,11 @@ export class Picker {
   }
 
   #cast(ray: Ray, far: number): Hit | null {
-    const found = this.#bvh!.raycastFirst(ray, DoubleSide, 0, far);
+    const found = this.hidden.length
+      ? this.#bvh!.raycast(ray, DoubleSide, 0, far)
+          .filter((hit) => !this.#isHidden(hit.faceIndex ?? -1))
+          .sort((a, b) => a.distance - b.distance)[0]
+      : this.#bvh!.raycastFirst(ray, DoubleSide, 0, far);
     if (!found || found.faceIndex === undefined || found.faceIndex === null) return null;
     const index = this.geometry.index!.array;
     const position = this.geometry.attributes["position"]!;
@@ -83,6 +90,10 @@ export class Picker {
       triangle: found.faceIndex,
       barycentric: [this.#inside.x, this.#inside.y, this.#inside.z],
     };
+  }
+
+  #isHidden(triangle: number): boolean {
+    return this.hidden.some((run) => triangle >= run.first && triangle < run.first + run.count);
   }
 
   dispose(): void {

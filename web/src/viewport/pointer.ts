@@ -3,8 +3,11 @@
  *
  * Right drag, space+drag or a drag that begins beside the surface turns; middle drag or
  * shift+right drag shifts; two fingers turn, shift and zoom. A finger alone turns too, so that a
- * hand resting beside the pen never paints.
+ * hand resting beside the pen never paints. What the left button does on the surface is up to the
+ * tool: strokes, whole faces, a gradient between two places, or an outline round faces.
  */
+
+import type { Vector3 } from "three";
 
 import type { PointerSample } from "../state/types";
 import type { Studio } from "../state/studio.svelte";
@@ -12,7 +15,17 @@ import type { Hit } from "./picking";
 import type { RingOverlay } from "./ring";
 import type { Viewport } from "./viewport";
 
-type Way = "paint" | "turn" | "shift" | "light";
+type Way = "paint" | "faces" | "gradient" | "outline" | "size" | "turn" | "shift" | "light";
+
+interface Place {
+  x: number;
+  y: number;
+}
+
+/** Pixels that the brush lags behind the pointer when fully steadied. */
+const LONGEST_ROPE = 90;
+/** Pixels between the samples of a straight line. */
+const LINE_STEP = 4;
 
 export class PointerWays {
   #way: Way | null = null;
@@ -21,6 +34,11 @@ export class PointerWays {
   #hover: { x: number; y: number } | null = null;
   #fingers = new Map<number, { x: number; y: number }>();
   #held = new Set<string>();
+  #rope: Place | null = null;
+  #picked = new Set<number>();
+  #outline: Place[] = [];
+  #from: Hit | null = null;
+  #lineFrom: Vector3 | null = null;
   readonly #abort = new AbortController();
 
   constructor(
@@ -74,17 +92,61 @@ export class PointerWays {
     this.#way = this.#wayFor(event, hit);
     this.#pointer = event.pointerId;
     this.#capture(event.pointerId);
-    if (this.#way === "paint" && hit) {
-      if (!this.studio.beginStroke([sample(hit, event)])) this.#way = null;
-    } else this.onHold(true);
+    this.#begin(this.#way, at, hit, event);
+  }
+
+  #begin(way: Way, at: Place, hit: Hit | null, event: PointerEvent): void {
+    switch (way) {
+      case "paint":
+        this.#rope = at;
+        if (event.shiftKey && this.#lineFrom) {
+          this.#line(this.#lineFrom, at, event);
+          this.#way = null;
+        } else if (!hit || !this.studio.beginStroke([sample(hit, event)])) this.#way = null;
+        break;
+      case "faces":
+        this.#picked = new Set([hit!.triangle]);
+        this.viewport.choose(this.#picked);
+        break;
+      case "gradient":
+        this.#from = hit;
+        break;
+      case "outline":
+        this.#outline = [at];
+        break;
+      default:
+        this.onHold(true);
+    }
   }
 
   #wayFor(event: PointerEvent, hit: Hit | null): Way {
     if (this.#held.has("k")) return "light";
+    if (this.#held.has("d")) return "size";
     if (event.button === 1) return "shift";
     if (event.button === 2) return event.shiftKey ? "shift" : "turn";
     if (this.#held.has(" ")) return event.shiftKey ? "shift" : "turn";
-    return hit ? "paint" : "turn";
+    if (this.studio.tool === "choose") return "outline";
+    if (!hit || this.studio.planShown) return "turn";
+    return this.studio.tool === "brush" ? "paint" : this.studio.tool;
+  }
+
+  /** A stroke along the straight line on the screen from where the last one ended. */
+  #line(from: Vector3, to: Place, event: PointerEvent): void {
+    const begin = this.viewport.toPixels(from);
+    const count = Math.max(1, Math.round(Math.hypot(to.x - begin.x, to.y - begin.y) / LINE_STEP));
+    const samples: PointerSample[] = [];
+    for (let i = 0; i <= count; i++) {
+      const t = i / count;
+      const hit = this.viewport.hit(begin.x + t * (to.x - begin.x), begin.y + t * (to.y - begin.y));
+      if (hit) {
+        samples.push(sample(hit, event));
+        this.#lineFrom = hit.position;
+      }
+    }
+    const [first, ...others] = samples;
+    if (!first || !this.studio.beginStroke([first])) return;
+    for (let i = 0; i < others.length; i += 200) this.studio.extendStroke(others.slice(i, i + 200));
+    this.studio.endStroke();
   }
 
   #capture(pointer: number): void {
@@ -107,12 +169,54 @@ export class PointerWays {
       return;
     }
     if (event.pointerId !== this.#pointer) return;
-    if (this.#way === "paint") {
-      this.#paintTo(event);
-      this.#hover = at;
-      this.refreshRing();
-    } else this.#drag(this.#way, at);
+    this.#go(this.#way, at, event);
     this.#last = at;
+  }
+
+  #go(way: Way, at: Place, event: PointerEvent): void {
+    switch (way) {
+      case "paint":
+        this.#paintTo(event);
+        this.#hover = this.#rope ?? at;
+        this.refreshRing();
+        break;
+      case "faces": {
+        const hit = this.viewport.hit(at.x, at.y);
+        if (hit && !this.#picked.has(hit.triangle)) {
+          this.#picked.add(hit.triangle);
+          this.viewport.choose(this.#picked);
+        }
+        break;
+      }
+      case "gradient":
+        if (this.#from) this.ring.line(this.viewport.toPixels(this.#from.position), at);
+        break;
+      case "outline":
+        this.#outline.push(at);
+        this.ring.outline(this.#outline);
+        break;
+      case "size": {
+        const height = this.element.clientHeight;
+        this.studio.brush.scaleRadius(Math.exp(((at.x - this.#last.x) / height) * 4));
+        this.studio.brush.addStrength(-((at.y - this.#last.y) / height) * 1.5);
+        this.refreshRing();
+        break;
+      }
+      default:
+        this.#drag(way, at);
+    }
+  }
+
+  /** Where the brush is when it is drawn behind the pointer on a rope. */
+  #steadied(at: Place): Place | null {
+    const length = this.studio.brush.steady * LONGEST_ROPE;
+    const rope = this.#rope;
+    if (length <= 0 || !rope) return at;
+    const apart = Math.hypot(at.x - rope.x, at.y - rope.y);
+    if (apart <= length) return null;
+    const share = 1 - length / apart;
+    this.#rope = { x: rope.x + (at.x - rope.x) * share, y: rope.y + (at.y - rope.y) * share };
+    return this.#rope;
   }
 
   #paintTo(event: PointerEvent): void {
@@ -120,9 +224,12 @@ export class PointerWays {
     // Browsers merge what the pen reported between two pictures; all of it counts.
     const merged = event.getCoalescedEvents?.() ?? [];
     for (const part of merged.length ? merged : [event]) {
-      const at = this.#place(part);
-      const hit = this.viewport.hit(at.x, at.y);
-      if (hit) samples.push(sample(hit, part));
+      const at = this.#steadied(this.#place(part));
+      const hit = at && this.viewport.hit(at.x, at.y);
+      if (hit) {
+        samples.push(sample(hit, part));
+        this.#lineFrom = hit.position;
+      }
     }
     this.studio.extendStroke(samples);
   }
@@ -159,11 +266,54 @@ export class PointerWays {
   #up(event: PointerEvent): void {
     this.#fingers.delete(event.pointerId);
     if (event.pointerId !== this.#pointer || !this.#way) return;
-    if (this.#way === "paint") this.studio.endStroke();
+    this.#finish(this.#way, this.#place(event));
     this.#way = null;
     this.#pointer = -1;
     this.onHold(false);
+    this.#hover = this.#place(event);
     this.refreshRing();
+  }
+
+  #finish(way: Way, at: Place): void {
+    const { studio } = this;
+    const weight = studio.brush.flipped ? 0 : studio.brush.settings.target;
+    if (way === "paint") studio.endStroke();
+    else if (way === "faces") {
+      studio.fill({ act: "even", weight }, { faces: { ...studio.faces, picked: [...this.#picked] } });
+      this.#picked = new Set();
+      this.viewport.choose(studio.chosen);
+    } else if (way === "gradient") {
+      const to = this.viewport.hit(at.x, at.y);
+      if (this.#from && to && to.position.distanceTo(this.#from.position) > 0) {
+        studio.fill({
+          act: "gradient",
+          begin: this.#from.position.toArray(),
+          end: to.position.toArray(),
+          begin_weight: 0,
+          end_weight: weight,
+          beyond: true,
+        });
+      }
+      this.#from = null;
+      this.ring.clear();
+    } else if (way === "outline") this.#choose(at);
+  }
+
+  /** Add the outlined faces, or the one that was clicked, to those chosen; with X held take them away. */
+  #choose(at: Place): void {
+    this.ring.clear();
+    const { studio } = this;
+    const outline = this.#outline;
+    this.#outline = [];
+    const extent = Math.max(...outline.map((p) => Math.hypot(p.x - outline[0]!.x, p.y - outline[0]!.y)));
+    const hit = extent < 5 ? this.viewport.hit(at.x, at.y) : null;
+    const found = extent < 5 ? (hit ? [hit.triangle] : []) : this.viewport.inside(outline, false);
+    const chosen = new Set(studio.chosen);
+    for (const triangle of found) {
+      if (studio.brush.flipped || (extent < 5 && studio.chosen.has(triangle))) chosen.delete(triangle);
+      else chosen.add(triangle);
+    }
+    studio.chosen = chosen;
   }
 
   #wheel(event: WheelEvent): void {
@@ -180,7 +330,12 @@ export class PointerWays {
     const target = event.target as HTMLElement;
     if (target.closest("input, textarea, select, button, [role=slider], [role=dialog], [role=menu]")) return;
     const key = event.key.toLowerCase();
-    if (key === " " || key === "k") {
+    if (key === "x" && !event.ctrlKey && !event.metaKey) {
+      this.studio.brush.flipped = true;
+      this.refreshRing();
+      return;
+    }
+    if ((key === " " || key === "k" || key === "d") && !event.ctrlKey && !event.metaKey) {
       this.#held.add(key);
       event.preventDefault();
       return;
@@ -203,18 +358,25 @@ export class PointerWays {
   }
 
   keyUp(event: KeyboardEvent): void {
-    this.#held.delete(event.key.toLowerCase());
+    const key = event.key.toLowerCase();
+    this.#held.delete(key);
+    if (key === "x" && this.studio.brush.flipped) {
+      this.studio.brush.flipped = false;
+      this.refreshRing();
+    }
   }
 
   release(): void {
     this.#held.clear();
+    this.studio.brush.flipped = false;
   }
 
   // Ring
 
   /** Draw the ring where the pointer is, and ask what is there. */
   refreshRing(): void {
-    if (!this.#hover || (this.#way && this.#way !== "paint")) return;
+    if (!this.#hover || (this.#way && this.#way !== "paint" && this.#way !== "size")) return;
+    if (this.studio.planShown) return;
     const hit = this.viewport.hit(this.#hover.x, this.#hover.y);
     if (!hit) {
       this.ring.clear();
@@ -226,7 +388,8 @@ export class PointerWays {
       {
         radius: studio.brush.settings.radius,
         halfway: studio.brush.halfway,
-        erasing: studio.brush.settings.act === "erase",
+        shown: studio.tool === "brush",
+        lowering: studio.brush.flipped || ["erase", "subtract"].includes(studio.brush.settings.act),
         refused: studio.channel.locked || studio.live.connection !== "ready",
       },
       this.viewport.picker,
@@ -242,5 +405,6 @@ function sample(hit: Hit, event: PointerEvent): PointerSample {
     position: [hit.position.x, hit.position.y, hit.position.z],
     normal: [hit.normal.x, hit.normal.y, hit.normal.z],
     pressure: pen ? event.pressure : 1,
+    tilt: pen ? Math.min(1, Math.hypot(event.tiltX, event.tiltY) / 90) : 0,
   };
 }

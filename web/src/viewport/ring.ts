@@ -15,7 +15,9 @@ export interface Ring {
   radius: number;
   /** Where the falloff is a half, as a fraction of the radius. */
   halfway: number;
-  erasing: boolean;
+  /** The ring of the brush; without it, a dot where the tool would act. */
+  shown: boolean;
+  lowering: boolean;
   refused: boolean;
 }
 
@@ -23,6 +25,7 @@ export class RingOverlay {
   readonly #context: CanvasRenderingContext2D;
   #width = 1;
   #height = 1;
+  #share = 1;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
     // Kept in main memory: a few lines need no graphics card, and beside a busy WebGL canvas
@@ -37,6 +40,47 @@ export class RingOverlay {
     this.canvas.height = Math.round(height * devicePixelRatio);
   }
 
+  /** Side by side, the picture that is painted takes a share of the width. */
+  set share(share: number) {
+    this.#share = share;
+  }
+
+  /** A line between two places on the screen. */
+  line(from: { x: number; y: number }, to: { x: number; y: number }): void {
+    this.outline([from, to]);
+  }
+
+  /** An outline being drawn. */
+  outline(points: { x: number; y: number }[]): void {
+    this.clear();
+    const c = this.#context;
+    c.save();
+    c.scale(devicePixelRatio, devicePixelRatio);
+    for (const [width, style] of [
+      [3.2, "rgba(0,0,0,0.45)"],
+      [1.5, "#ffffff"],
+    ] as const) {
+      c.lineWidth = width;
+      c.strokeStyle = style;
+      c.setLineDash([]);
+      c.beginPath();
+      points.forEach((p, i) => (i === 0 ? c.moveTo(p.x, p.y) : c.lineTo(p.x, p.y)));
+      if (points.length > 2) c.closePath();
+      c.stroke();
+    }
+    c.restore();
+  }
+
+  #dot(x: number, y: number): void {
+    const c = this.#context;
+    c.beginPath();
+    c.arc(x, y, 4, 0, 2 * Math.PI);
+    c.fillStyle = "#ffffff";
+    c.strokeStyle = "rgba(0,0,0,0.6)";
+    c.fill();
+    c.stroke();
+  }
+
   clear(): void {
     this.#context.clearRect(0, 0, this.canvas.width, this.canvas.height);
   }
@@ -46,6 +90,12 @@ export class RingOverlay {
     const c = this.#context;
     c.save();
     c.scale(devicePixelRatio, devicePixelRatio);
+    if (!ring.shown) {
+      const at = hit.position.clone().project(camera);
+      this.#dot(((at.x + 1) / 2) * this.#width * this.#share, ((1 - at.y) / 2) * this.#height);
+      c.restore();
+      return;
+    }
     const outer = this.#circle(hit, ring.radius, OUTER, picker, camera);
     const inner = this.#circle(hit, ring.radius * ring.halfway, INNER, picker, camera);
     // Dark below light: visible on any material.
@@ -55,7 +105,7 @@ export class RingOverlay {
     ] as const) {
       c.lineWidth = width;
       c.strokeStyle = style;
-      c.setLineDash(ring.erasing ? [9, 4] : []);
+      c.setLineDash(ring.lowering ? [9, 4] : []);
       this.#path(outer);
       c.setLineDash([3, 4]);
       c.lineWidth = width * 0.7;
@@ -86,7 +136,7 @@ export class RingOverlay {
     const c = this.#context;
     c.beginPath();
     points.forEach((p, i) => {
-      const x = ((p.x + 1) / 2) * this.#width;
+      const x = ((p.x + 1) / 2) * this.#width * this.#share;
       const y = ((1 - p.y) / 2) * this.#height;
       if (i === 0) c.moveTo(x, y);
       else c.lineTo(x, y);

@@ -11,6 +11,8 @@ export const TYPES: Record<string, string> = {
   normal: "vec3",
   tangent: "vec4",
   uv: "vec2",
+  grain: "float",
+  distance: "float",
 };
 
 export interface VertexInput {

@@ -154,11 +154,15 @@ FROM_WINDOW: TypeAdapter[FromWindow] = TypeAdapter(FromWindow)
 
 
 class HistoryState(_Message):
-    """undo, redo: what the next step in each direction is called, or None. steps: acts in force."""
+    """undo, redo: what the next step in each direction is called, or None. steps: acts in force.
+
+    at: number of the last act in force, 0 before the first.
+    """
 
     undo: str | None
     redo: str | None
     steps: int
+    at: int
 
 
 class Hello(_Message):

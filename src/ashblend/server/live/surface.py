@@ -124,6 +124,7 @@ class LiveSurface:
             undo=h.done[-1].label if h.done else None,
             redo=h.undone[-1].label if h.undone else None,
             steps=len(h.done),
+            at=h.done[-1].number if h.done else 0,
         )
 
     def steps(self) -> tuple[list[Step], list[Step]]:

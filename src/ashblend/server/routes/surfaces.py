@@ -58,12 +58,13 @@ def set_view(row: ChannelSet) -> ChannelSetView:
 
 
 class SurfaceView(BaseModel):
-    """facts: what was found at import. all_white: channel sets that hold nothing but ones."""
+    """facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's."""
 
     id: UUID
     name: str
     project: UUID
     file_name: str
+    reshaped: bool
     facts: Json
     channel_sets: list[ChannelSetView]
     blend: BlendView
@@ -125,6 +126,7 @@ def _view(session: Session, row: Surface) -> SurfaceView:
         name=row.name,
         project=row.project_id,
         file_name=row.file_name,
+        reshaped=row.geometry is not None,
         facts=row.facts,
         channel_sets=[set_view(s) for s in channel_sets_of(session, row.id)],
         blend=blend_view(blend.id, blend.revision, blend.document),

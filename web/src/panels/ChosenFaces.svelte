@@ -1,0 +1,25 @@
+<!-- Choosing faces by outline or click. -->
+<script lang="ts">
+  import type { Studio } from "../state/studio.svelte";
+  import { PLAIN, QUIET } from "../ui/button";
+
+  const { studio }: { studio: Studio } = $props();
+</script>
+
+<div class="flex items-center gap-2">
+  <button
+    type="button"
+    class={PLAIN}
+    aria-pressed={studio.tool === "choose"}
+    title="Outline faces or click them; with X held they are taken away"
+    onclick={() => (studio.tool = studio.tool === "choose" ? "brush" : "choose")}
+    >{studio.tool === "choose" ? "Back to painting" : "Choose faces"}</button
+  >
+  <span class="num text-soft flex-1">{studio.chosen.size.toLocaleString("en")} chosen</span>
+  <button
+    type="button"
+    class={QUIET}
+    disabled={studio.chosen.size === 0}
+    onclick={() => (studio.chosen = new Set())}>None</button
+  >
+</div>

@@ -1,0 +1,43 @@
+<!-- Prepare: judge the mesh, refine it, group its faces, make levels, put a new version in its place. -->
+<script lang="ts">
+  import ChevronDown from "@lucide/svelte/icons/chevron-down";
+
+  import type { Studio } from "../state/studio.svelte";
+  import PlanCard from "./PlanCard.svelte";
+  import PrepareFacts from "./PrepareFacts.svelte";
+  import PrepareGroups from "./PrepareGroups.svelte";
+  import PrepareLevels from "./PrepareLevels.svelte";
+  import PrepareRefine from "./PrepareRefine.svelte";
+  import PrepareReplace from "./PrepareReplace.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+
+  const PARTS = [
+    { key: "facts", name: "Facts and grain", part: PrepareFacts },
+    { key: "refine", name: "Refine", part: PrepareRefine },
+    { key: "groups", name: "Groups and hard borders", part: PrepareGroups },
+    { key: "levels", name: "Levels of detail, map", part: PrepareLevels },
+    { key: "replace", name: "New version of the mesh", part: PrepareReplace },
+  ] as const;
+</script>
+
+<section aria-label="Prepare">
+  {#if studio.job}<PlanCard {studio} />{/if}
+  {#each PARTS as { key, name, part: Part } (key)}
+    {@const open = studio.prepareAt === key}
+    <div class="border-line border-b">
+      <h2>
+        <button
+          type="button"
+          class="hover:bg-raised flex w-full items-center justify-between px-4 py-2.5 font-semibold"
+          aria-expanded={open}
+          onclick={() => (studio.prepareAt = key)}
+        >
+          {name}
+          <ChevronDown size={16} class="text-soft {open ? 'rotate-180' : ''}" />
+        </button>
+      </h2>
+      {#if open}<div class="px-4 pb-4"><Part {studio} /></div>{/if}
+    </div>
+  {/each}
+</section>

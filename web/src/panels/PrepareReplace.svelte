@@ -1,0 +1,32 @@
+<script lang="ts">
+  import type { Studio } from "../state/studio.svelte";
+  import { MAIN } from "../ui/button";
+
+  const { studio }: { studio: Studio } = $props();
+
+  const busy = $derived(studio.job?.state === "running" || studio.job?.state === "waiting");
+  let file = $state<HTMLInputElement>();
+
+  function choose(): void {
+    const chosen = file?.files?.[0];
+    if (chosen) void studio.planFile("replacement", chosen);
+    if (file) file.value = "";
+  }
+</script>
+
+<p class="text-soft text-sm">
+  A new version of the mesh takes the place of this one. Every channel moves along, by the closest place on
+  the old surface that faces the same way. You see how far that was before you keep it; undo brings the old
+  mesh back.
+</p>
+<button type="button" class="{MAIN} mt-2 w-full" disabled={busy} onclick={() => file?.click()}
+  >Choose the new mesh …</button
+>
+<input
+  bind:this={file}
+  type="file"
+  accept=".glb,.ply,.obj"
+  class="hidden"
+  aria-label="New mesh file"
+  onchange={choose}
+/>

@@ -1,0 +1,164 @@
+<!-- Channel sets: add one on vertices or on a map, name, bits, shared sum, remove. -->
+<script lang="ts">
+  import Settings from "@lucide/svelte/icons/sliders-horizontal";
+  import { Popover } from "bits-ui";
+
+  import type { Studio } from "../state/studio.svelte";
+  import { MAIN, PLAIN, QUIET } from "../ui/button";
+  import Choice from "../ui/Choice.svelte";
+  import Segmented from "../ui/Segmented.svelte";
+  import Toggle from "../ui/Toggle.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+
+  let open = $state(false);
+  let adding = $state(false);
+  let name = $state("Masks 2");
+  let kind = $state<"vertices" | "texels">("vertices");
+  let size = $state<256 | 512 | 1024 | 2048 | 4096>(1024);
+  let copy = $state("no");
+  let bits = $state<8 | 16>(16);
+
+  const hasMap = $derived(Number(studio.surface.facts["uv_sets"]) > 0);
+
+  async function add(): Promise<void> {
+    const sites =
+      kind === "vertices"
+        ? { kind: "vertices" as const, level: 0, follows: null }
+        : { kind: "texels" as const, size };
+    const done = await studio.addSet({
+      name: name.trim().slice(0, 60) || "Masks",
+      sites,
+      bits,
+      channels: 4,
+      copy_of: copy === "no" ? null : copy,
+    });
+    if (done) {
+      adding = open = false;
+      studio.activeSet = studio.ownSets.length;
+    }
+  }
+</script>
+
+<Popover.Root
+  bind:open={
+    () => open,
+    (v) => {
+      open = v;
+      adding = false;
+    }
+  }
+>
+  <Popover.Trigger
+    class="text-soft hover:text-ink hover:bg-strong grid size-7 shrink-0 place-items-center rounded"
+    aria-label="Channel sets"
+    title="Add, name or remove channel sets; bits and shared sum"
+  >
+    <Settings size={15} />
+  </Popover.Trigger>
+  <Popover.Portal>
+    <Popover.Content
+      side="right"
+      align="start"
+      sideOffset={8}
+      class="bg-raised border-line z-50 w-72 rounded-md border p-3 text-sm shadow-xl"
+    >
+      {#if !adding}
+        <h3 class="mb-2 font-semibold">{studio.baseSet.document.name}</h3>
+        <label class="mb-2 block">
+          <span class="text-soft">Name</span>
+          <input
+            class="bg-ash border-line mt-0.5 h-8 w-full rounded border px-2"
+            value={studio.set.document.name}
+            maxlength="60"
+            onchange={(e) => {
+              const wanted = e.currentTarget.value.trim();
+              if (wanted) studio.editSet({ name: wanted });
+            }}
+          />
+        </label>
+        <p class="text-soft mb-1">Made for</p>
+        <Segmented
+          label="Bits"
+          value={String(studio.set.document.bits ?? 16)}
+          onchange={(v) => studio.editSet({ bits: v === "8" ? 8 : 16 })}
+          choices={[
+            { value: "8", name: "8 bits", about: "Shows and exports 256 steps; painting keeps all" },
+            { value: "16", name: "16 bits", about: "65 536 steps" },
+          ]}
+        />
+        <div class="mt-3">
+          <Toggle
+            label="Channels share a sum of one"
+            about="Painting one channel makes the others give way. Ordered layers don't need it."
+            on={studio.set.document.shared_sum ?? false}
+            onchange={(on) => studio.editSet({ shared_sum: on })}
+          />
+        </div>
+        <div class="border-line mt-3 flex gap-2 border-t pt-3">
+          <button type="button" class={PLAIN} onclick={() => (adding = true)}>Add a set …</button>
+          <button
+            type="button"
+            class={QUIET}
+            disabled={studio.ownSets.length < 2}
+            title="Take the set away with its paint; undo brings both back"
+            onclick={() => {
+              open = false;
+              void studio.removeSet(studio.baseSet.id);
+            }}>Remove</button
+          >
+        </div>
+      {:else}
+        <h3 class="mb-2 font-semibold">A new channel set</h3>
+        <input
+          class="bg-ash border-line mb-2 h-8 w-full rounded border px-2"
+          aria-label="Name of the new set"
+          maxlength="60"
+          bind:value={name}
+        />
+        <Segmented
+          label="Where its values lie"
+          value={kind}
+          onchange={(v) => (kind = v)}
+          choices={[
+            { value: "vertices", name: "On vertices", about: "Exported as vertex colour or attribute" },
+            { value: "texels", name: "On a map", about: "A splat texture over the first UV set" },
+          ]}
+        />
+        {#if kind === "texels"}
+          {#if hasMap}
+            <p class="text-soft mt-2 mb-1">Texels along an edge</p>
+            <Segmented
+              label="Texels along an edge"
+              value={String(size)}
+              onchange={(v) => (size = Number(v) as typeof size)}
+              choices={["256", "512", "1024", "2048", "4096"].map((v) => ({
+                value: v,
+                name: v,
+                about: `${v}²: ${((Number(v) ** 2 * 4) / 1e6).toFixed(1)} MB at 8 bits`,
+              }))}
+            />
+          {:else}
+            <p class="text-warn mt-2">The mesh has no UVs. Unwrap it first, in Prepare.</p>
+          {/if}
+        {/if}
+        <p class="text-soft mt-2 mb-1">Start with</p>
+        <Choice
+          label="Start with"
+          tip="Empty, or a copy of another set; vertices and maps convert"
+          value={copy}
+          choices={[
+            { value: "no", name: "Nothing" },
+            ...studio.ownSets.map((s) => ({ value: s.id, name: `A copy of ${s.document.name}` })),
+          ]}
+          onchange={(v) => (copy = v)}
+        />
+        <div class="mt-3 flex gap-2">
+          <button type="button" class={MAIN} disabled={kind === "texels" && !hasMap} onclick={add}>Add</button
+          >
+          <button type="button" class={QUIET} onclick={() => (adding = false)}>Back</button>
+        </div>
+      {/if}
+    </Popover.Content>
+  </Popover.Portal>
+</Popover.Root>
