@@ -50,3 +50,44 @@ def split_plane(side: int, length: float) -> Mesh:
     whole = plane(side, length)
     positions: F32 = whole.positions[whole.triangles.reshape(-1)]
     return Mesh(positions, np.arange(len(positions), dtype=np.uint32).reshape(-1, 3))
+
+
+def cylinder(around: int, along: int, radius: float, length: float) -> Mesh:
+    """An open cylinder round Y, unrolled into its UV square: u once around, v down. A seam at angle 0."""
+    angle = np.linspace(0, 2 * np.pi, around + 1)
+    v = np.linspace(0, 1, along + 1)
+    vv, aa = np.meshgrid(v, angle, indexing="ij")
+    # The seam's two columns lie at the same place bit for bit.
+    shown = np.where(np.arange(around + 1) == around, 0.0, angle)[None] + 0 * aa
+    positions = np.stack(
+        [radius * np.cos(shown), length * (1 - vv), -radius * np.sin(shown)], axis=-1
+    ).reshape(-1, 3)
+    uv = np.stack([aa / (2 * np.pi), vv], axis=-1).reshape(-1, 2).astype(np.float32)
+    normals = positions * np.array([1, 0, 1]) / radius
+    return Mesh(
+        positions.astype(np.float32),
+        grid_indices(along + 1, around + 1),
+        normals=normals.astype(np.float32),
+        uvs=(uv,),
+    )
+
+
+def two_sheets() -> Mesh:
+    """Two squares that share no edge, in two groups."""
+    one = plane(5, 1.0, uv=True)
+    count, faces = one.vertex_count, len(one.triangles)
+    other = one.positions + np.array([0, 0.5, 0], np.float32)
+    return Mesh(
+        np.concatenate([one.positions, other]),
+        np.concatenate([one.triangles, one.triangles + np.uint32(count)]),
+        uvs=(np.concatenate([one.uvs[0], one.uvs[0]]),),
+        groups=(Group("low", 0, faces), Group("high", faces, faces)),
+    )
+
+
+def box(size: float = 1.0) -> Mesh:
+    """A closed cube of twelve triangles that share eight vertices."""
+    import trimesh
+
+    made = trimesh.creation.box((size, size, size))
+    return Mesh(made.vertices.astype(np.float32), made.faces.astype(np.uint32))

@@ -1,6 +1,7 @@
 """Whole ways of the artist through the application, in the real browser."""
 
 import base64
+from uuid import UUID
 
 import numpy as np
 import pygltflib
@@ -19,14 +20,13 @@ from browser.window import (
 )
 from glbs import GlbMaker, split_glb
 from playwright.sync_api import expect
-from samples import small_project
+from samples import small_project, stored_channels
 from shapes import plane, sphere
 from sqlalchemy import select
 
 from ashblend.core.channels import quantise
 from ashblend.core.formats.images import write_png
 from ashblend.store.models import Surface
-from ashblend.store.surfaces import get_surface, read_channels
 
 
 def own_glb() -> bytes:
@@ -54,7 +54,7 @@ def own_glb() -> bytes:
 
 def kept(db, surface) -> np.ndarray:
     with db() as session:
-        [channels] = read_channels(session, get_surface(session, surface)).values()
+        [channels] = stored_channels(session, UUID(str(surface))).values()
     return np.stack([c.values() for c in channels], axis=1)
 
 
@@ -400,7 +400,7 @@ def test_the_server_stops_cleanly_with_a_window_open(page, server, db):
     page.expected_errors = True
     assert server.stop() in (0, -2)
     with db() as session:
-        row = get_surface(session, sample.surface)
+        row = session.get(Surface, sample.surface)
         assert row.checkpoint == 1, "the tiles were brought up to the journal"
     np.testing.assert_array_equal(kept(db, sample.surface), values)
     server.start()

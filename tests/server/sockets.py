@@ -11,13 +11,18 @@ BRUSH = {"act": "paint", "radius": 0.4, "strength": 0.8, "target": 1.0, "falloff
 
 
 class Talk:
-    """One window: `values` follows every frame, as the viewport's would."""
+    """One window: `sets` follows every frame, by the set's number, as the viewport's would."""
 
-    def __init__(self, socket: Any, sites: int) -> None:
+    def __init__(self, socket: Any) -> None:
         self.socket = socket
-        self.values = np.zeros((sites, 4), np.uint16)
+        self.sets: dict[int, np.ndarray] = {}
         self.frames: list[tuple[int, int]] = []
         self.heard: list[dict[str, Any]] = []
+
+    @property
+    def values(self) -> np.ndarray:
+        """(sites, 4) of the first set."""
+        return self.sets[0]
 
     def say(self, message: dict[str, Any] | str) -> None:
         self.socket.send_text(message if isinstance(message, str) else json.dumps(message))
@@ -39,25 +44,35 @@ class Talk:
                 raise AssertionError(told)
 
     def _apply(self, data: bytes) -> None:
-        magic, kind, _, bits, count, _ = struct.unpack_from("<6I", data)
+        magic, kind, number, bits, count, _ = struct.unpack_from("<6I", data)
         assert magic == 0x31464241
         at = 24
         sites: Any = slice(None)
+        if kind == 1 and (number not in self.sets or len(self.sets[number]) != count):
+            self.sets[number] = np.zeros((count, 4), np.uint16)
         if kind == 0:
             sites = np.frombuffer(data, "<u4", count, at)
             at += 4 * count
         for channel in range(4):
             if bits & (1 << channel):
-                self.values[sites, channel] = np.frombuffer(data, "<u2", count, at)
+                self.sets[number][sites, channel] = np.frombuffer(data, "<u2", count, at)
                 at += 2 * count
         assert at == len(data)
         self.frames.append((kind, count))
 
     def stroke(
-        self, sample: Any, places: list[tuple[float, float]], channel: int = 0, **brush: Any
+        self,
+        sample: Any,
+        places: list[tuple[float, float]],
+        channel: int = 0,
+        *,
+        channel_set: Any = None,
+        protect: dict[str, Any] | None = None,
+        **brush: Any,
     ) -> dict[str, Any]:
-        on = {"channel_set": str(sample.channel_set), "channel": channel}
-        self.say({"type": "begin", "stroke": "s", "on": on, "brush": {**BRUSH, **brush}})
+        on = {"channel_set": str(channel_set or sample.channel_set), "channel": channel}
+        begin = {"type": "begin", "stroke": "s", "on": on, "brush": {**BRUSH, **brush}}
+        self.say({**begin, **({"protect": protect} if protect else {})})
         for x, z in places:
             self.say(
                 {"type": "extend", "stroke": "s", "samples": [{"position": [x, 0, z], "normal": [0, 1, 0]}]}
@@ -69,6 +84,6 @@ class Talk:
 @contextmanager
 def window(client: Any, sample: Any) -> Any:
     with client.websocket_connect(f"ws://127.0.0.1:8000/api/surfaces/{sample.surface}/live") as socket:
-        talk = Talk(socket, sample.mesh.vertex_count)
+        talk = Talk(socket)
         talk.until("ready")
         yield talk

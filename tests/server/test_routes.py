@@ -213,7 +213,7 @@ def test_an_all_white_mesh_can_start_empty(client, db):
     with client.websocket_connect(f"ws://127.0.0.1:8000/api/surfaces/{imported['id']}/live") as socket:
         from server.sockets import Talk
 
-        talk = Talk(socket, 81)
+        talk = Talk(socket)
         talk.until("ready")
         assert (talk.values == 65535).all()
         talk.say({"type": "start_empty", "channel_set": imported["all_white"][0]})

@@ -118,6 +118,8 @@ export class Viewport {
       powerPreference: "high-performance",
     });
     this.#renderer.autoClear = false;
+    // Until its first picture the renderer would clear to opaque black.
+    this.#renderer.setClearColor(0x000000, 0);
     this.#renderer.debug.onShaderError = (gl, _program, _vertex, fragment) => {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };

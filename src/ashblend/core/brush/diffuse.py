@@ -5,7 +5,8 @@ Meyer et al. 2003); on a regular grid that is the five-point stencil. Negative c
 pairs are taken as zero, which keeps results between the values around.
 
 Time runs by Runge–Kutta–Legendre super steps of first order (Meyer, Balsara and Aslam 2014,
-J. Comput. Phys. 257): s stages do the work of (s² + s)/2 plain steps and never overshoot.
+J. Comput. Phys. 257): s stages do the work of (s² + s)/2 plain steps. One such step is only of first
+order in time, so more than one stage's worth is cut into three.
 Tried: plain steps, 320 of them for 50 000 points where 25 stages do; averaging a ball of points
 instead leaks through thin walls and over hard borders.
 """
@@ -17,7 +18,8 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32
 
-MOST_STAGES = 40
+MOST_STAGES = 30
+PARTS = 3
 
 
 @numba.njit(cache=True, inline="always")
@@ -160,9 +162,12 @@ class Diffusion:
             return values.copy()
         time = length * length / 2
         limit = float(np.percentile(moving, 95))
-        stages = int(np.ceil((np.sqrt(1 + 8 * time * limit) - 1) / 2))
+        parts = 1 if time * limit <= 1 else PARTS
+        stages = max(1, int(np.ceil((np.sqrt(1 + 8 * time / parts * limit) - 1) / 2)))
         if stages > MOST_STAGES:
             stages = MOST_STAGES
-            limit = (stages * stages + stages) / (2 * time)
+            limit = (stages * stages + stages) * parts / (2 * time)
         scale = np.minimum(1.0, limit / np.maximum(total, 1e-300))
-        return _run(values, outside, first, others, rates, scale, time, max(stages, 1))
+        for _ in range(parts):
+            values = _run(values, outside, first, others, rates, scale, time / parts, stages)
+        return values

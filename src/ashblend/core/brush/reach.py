@@ -64,6 +64,28 @@ def unfolded_distance(ta: float, tb: float, ab: float, ac: float, bc: float) -> 
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
+def front_distance(ta: float, tb: float, ab: float, ac: float, bc: float) -> float:
+    """The same for a straight front that passes A at ta and B at tb, as one from a whole border does.
+
+    Kimmel and Sethian (1998), section 4: right for fronts, where a source behind AB would be
+    taken for nearer than it is.
+    """
+    around = min(ta + ac, tb + bc)
+    if ab <= 0:
+        return around
+    along = (tb - ta) / ab
+    cx = (ac * ac - bc * bc + ab * ab) / (2 * ab)
+    above = ac * ac - cx * cx
+    if abs(along) >= 1 or above <= 0:
+        return around
+    across = np.sqrt(1 - along * along)
+    origin = cx - np.sqrt(above) * along / across
+    if origin < 0 or origin > ab:
+        return around
+    return min(around, ta + along * cx + across * np.sqrt(above))
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
 def _sift_up(keys: F64, items: I32, place: I32, at: int, key: float, item: int) -> None:
     while at > 0:
         parent = (at - 1) >> 1
@@ -110,6 +132,7 @@ def march(
     seeds: I32,
     seed_distances: F64,
     radius: float,
+    fronts: bool,
     reached: F64,
     place: I32,
     keys: F64,
@@ -118,6 +141,8 @@ def march(
     distance: F32,
 ) -> int:
     """Fast marching from the seeds up to radius; returns how many points were found.
+
+    fronts: the seeds are many and make a border, so that straight fronts leave them.
 
     reached (points,) must be all infinite and place (points,) all UNMET; both are left so
     again, which keeps the cost to the points met and not the mesh. keys, items, found,
@@ -158,13 +183,21 @@ def march(
                     continue
                 c = b
                 pc = _gap(positions, p, b)
-                new = unfolded_distance(here, reached[a], _gap(positions, p, a), pc, _gap(positions, a, b))
+                pa, ac = _gap(positions, p, a), _gap(positions, a, b)
+                if fronts:
+                    new = front_distance(here, reached[a], pa, pc, ac)
+                else:
+                    new = unfolded_distance(here, reached[a], pa, pc, ac)
             elif place[b] == FINAL:
                 if b == p:
                     continue
                 c = a
                 pc = _gap(positions, p, a)
-                new = unfolded_distance(here, reached[b], _gap(positions, p, b), pc, _gap(positions, a, b))
+                pb, bc = _gap(positions, p, b), _gap(positions, a, b)
+                if fronts:
+                    new = front_distance(here, reached[b], pb, pc, bc)
+                else:
+                    new = unfolded_distance(here, reached[b], pb, pc, bc)
             else:
                 c = a
                 new = here + _gap(positions, p, a)
@@ -312,6 +345,7 @@ class Skin(Reach):
             seeds,
             distances,
             radius,
+            False,
             self._reached,
             self._place,
             self._keys,
@@ -336,6 +370,7 @@ def distances_from(sites: Sites, points: I32, farthest: float) -> F64:
         points.astype(np.int32),
         np.zeros(points.shape[0]),
         farthest,
+        True,
         np.full(count, np.inf),
         np.full(count, UNMET, np.int32),
         np.empty(count, np.float64),

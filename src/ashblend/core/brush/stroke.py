@@ -6,6 +6,7 @@ single coat changes nothing, and the order of dabs doesn't matter there. Acts th
 """
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numba
 import numpy as np
@@ -201,6 +202,9 @@ class Stroke:
         symmetry = brush.symmetry
         self._maps = symmetry_maps(symmetry) if symmetry else []
         self._origin = np.array(symmetry.origin if symmetry else (0.0, 0.0, 0.0))
+        # A stencil that follows the stroke cannot be laid down before the stroke has a direction.
+        self._waits = brush.stencil is not None and brush.stencil.follow
+        self._waiting: Dab | None = None
         self._touched: list[U32] = []
         self.kept: dict[str, float] = {}
 
@@ -235,7 +239,28 @@ class Stroke:
 
     def extend(self, samples: Iterable[PointerSample]) -> U32:
         """Continue through further pointer samples; the sites that changed, ascending, no repeats."""
-        dabs = self._resampler.push(samples)
+        return self._print_all(self._directed(self._resampler.push(samples)))
+
+    def complete(self) -> U32:
+        """Print what still waits, before the stroke is finished; the sites that changed."""
+        waiting, self._waiting = self._waiting, None
+        return self._print_all([waiting] if waiting is not None else [])
+
+    def _directed(self, dabs: list[Dab]) -> list[Dab]:
+        """Hold the first dab back until the second tells where the stroke goes."""
+        if not self._waits or not dabs:
+            return dabs
+        if self._waiting is not None:
+            dabs = [replace(self._waiting, direction=dabs[0].direction), *dabs]
+            self._waiting = None
+        elif dabs[0].number == 0:
+            if len(dabs) == 1:
+                self._waiting = dabs[0]
+                return []
+            dabs = [replace(dabs[0], direction=dabs[1].direction), *dabs[1:]]
+        return dabs
+
+    def _print_all(self, dabs: list[Dab]) -> U32:
         if self._maps:
             dabs = [copy for dab in dabs for copy in copies_of(dab, self._maps, self._origin)]
         changed = [self._print(dab) for dab in dabs]
@@ -321,6 +346,7 @@ class Stroke:
 
     def finish(self) -> list[ChannelDelta]:
         """End the stroke; what it changed, both sides, in each channel it changed."""
+        self.complete()
         sites = self._clear()
         room = self._room
         deltas = [

@@ -313,8 +313,8 @@ class UVTexels(PointGrids):
 
     def site_in_map(self, uv: F64) -> I32:
         """(k,) the site at places (k, 2) of the map or just beside it, −1 farther off."""
-        at = np.floor(uv * self.size).astype(np.int64)
-        inside = ((at >= 0) & (at < self.size)).all(axis=1)
+        inside = ((uv >= 0) & (uv <= 1)).all(axis=1)
+        at = np.clip(np.floor(uv * self.size), 0, self.size - 1).astype(np.int64)
         texel = np.where(inside, at[:, 1] * self.size + at[:, 0], 0)
         return np.where(inside, self._gutter[texel], -1).astype(np.int32)
 

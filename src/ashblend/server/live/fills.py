@@ -68,6 +68,12 @@ class Fills:
         """How far each site of a set may be changed, or None for all of them fully."""
         mesh = self._shape.mesh_of(found.level)
         protected = within = mask = None
+        missing = set(protect.groups) - {g.name for g in mesh.groups}
+        if missing and found.level == 0:
+            # Painting on as if nothing were protected would be the worse surprise.
+            raise Refusal(
+                f"There is no group {', '.join(sorted(missing))} to protect.", "Choose the groups again."
+            )
         if protect.groups:
             # A vertex between a protected face and a free one is protected: else the border would bleed.
             protected = sites_of_faces(mesh, found.sites, group_mask(mesh, list(protect.groups)))

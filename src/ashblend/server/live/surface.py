@@ -178,14 +178,17 @@ class LiveSurface:
     def end(self, owner: object, ident: str) -> Outcome:
         open_stroke = self._current(owner, ident)
         self._stroke = None
-        deltas = [(open_stroke.on.channel_set, d) for d in open_stroke.stroke.finish()]
+        on = open_stroke.on
+        late = self._changed(on.channel_set, [on.channel, *open_stroke.shared], open_stroke.stroke.complete())
+        deltas = [(on.channel_set, d) for d in open_stroke.stroke.finish()]
         try:
             saved = self._record("stroke", open_stroke.label, deltas, stroke=ident)
         except Exception:
             for channel_set, delta in deltas:
                 delta.reversed().apply(self._set(channel_set).channels[delta.channel])
             raise
-        return Outcome(saved, [f for s, d in deltas for f in self._followed(s, d.channel, d.sites)])
+        followed = [f for s, d in deltas for f in self._followed(s, d.channel, d.sites)]
+        return Outcome(saved, [*late, *followed])
 
     def abandon(self, owner: object) -> list[bytes]:
         """Put back what an unfinished stroke of this owner has done."""
