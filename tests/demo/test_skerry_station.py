@@ -7,11 +7,14 @@ from ashblend.core.blend import BlendDocument, compile_blend
 from ashblend.core.formats import Limits
 from ashblend.core.formats.sound import require_sound
 from ashblend.core.sites import mesh_vertices
+from ashblend.demo.mooring_post import mooring_post
+from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.skerry_station import build_skerry_station
 from ashblend.demo.slipway import slipway
 from ashblend.server.live.surface import LiveSurface
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import materials_of
+from ashblend.store.stencils import stencils_of
 from ashblend.store.surfaces import blend_of
 
 
@@ -50,8 +53,12 @@ def test_the_sample_is_built_once_and_shows_four_materials(db):
             "Lime mortar",
             "Barnacle crust",
             "Wrack",
+            "Tarred timber",
+            "Salt rime",
+            "Heath",
         ]
-        surface = session.scalars(select(Surface)).one()
+        assert [s.name for s in stencils_of(session, project)] == ["Chips", "Speckle", "Drips"]
+        surface = session.scalars(select(Surface).where(Surface.name == "Slipway")).one()
         document = BlendDocument.model_validate(blend_of(session, surface.id).document)
     assert len(compile_blend(document).slots) == 4
     live = LiveSurface(db, surface.id)
@@ -60,3 +67,41 @@ def test_the_sample_is_built_once_and_shows_four_materials(db):
     assert all(share > 0.02 for share in statistics.shares.values()), "every material is to be seen"
     [channels] = statistics.channels.values()
     assert channels[3].coverage == 0, "Rime is left for the artist"
+
+
+def test_the_mooring_post_has_three_levels_and_too_few_vertices(db):
+    for level, most in ((0, 160), (1, 90), (2, 40)):
+        mesh = mooring_post(level)
+        assert mesh.vertex_count <= most
+        assert require_sound(mesh, Limits()).notes == ()
+        corners = mesh.positions[mesh.triangles].astype(float)
+        facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        outward = mesh.normals[mesh.triangles].mean(axis=1)
+        assert (np.einsum("ij,ij->i", facing, outward) > 0).all(), "wound outward"
+        assert mesh.uvs[0].min() >= 0 and mesh.uvs[0].max() <= 1
+    with db.begin() as session:
+        build_skerry_station(session)
+        post = session.scalars(select(Surface).where(Surface.name == "Mooring post")).one()
+        assert [level["name"] for level in post.facts["levels"]] == ["Level 1", "Level 2"]
+    live = LiveSurface(db, post.id)
+    followers = [s for s in live.sets() if s.follows]
+    assert [s.level for s in followers] == [1, 2]
+    for follower in followers:
+        # Weed is full at the foot and gone at the head on every level.
+        weed, y = follower.weights(0), follower.sites.positions[:, 1]
+        assert weed[y < 0.1].min() > 0.95 and weed[y > 1.5].max() < 0.05
+        assert not follower.channels[0].cover.any(), "carried down, not painted"
+
+
+def test_the_tufts_root_stays_still(db):
+    mesh = sea_thrift()
+    assert require_sound(mesh, Limits()).notes == ()
+    assert sum(g.count for g in mesh.groups) == len(mesh.triangles)
+    with db.begin() as session:
+        build_skerry_station(session)
+        tuft = session.scalars(select(Surface).where(Surface.name == "Sea-thrift tuft")).one()
+    live = LiveSurface(db, tuft.id)
+    [masks] = live.sets()
+    sway = masks.weights(0)
+    assert sway[mesh.positions[:, 1] < 0.02].max() == 0 and sway.max() > 0.95
+    assert len(np.unique(masks.weights(1))) > 30, "cards do not move as one"

@@ -1,5 +1,6 @@
 """Puts the sample project into an empty database, once."""
 
+from collections.abc import Callable
 from uuid import UUID
 
 import numpy as np
@@ -19,17 +20,24 @@ from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.materials import TextureSet
+from ashblend.core.prepare.carry import carry_over
+from ashblend.core.prepare.lineage import Mixed
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.demo.materials import MATERIALS
 from ashblend.demo.materials.patterns import smoothstep
+from ashblend.demo.mooring_post import LEVELS, mooring_post
+from ashblend.demo.sea_thrift import STEPS as SWAY_STEPS
+from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.slipway import TIDE, ripple, slipway
+from ashblend.demo.stencils import STENCILS
 from ashblend.store.materials import create_material
-from ashblend.store.models import Project
+from ashblend.store.models import Project, Surface
 from ashblend.store.projects import create_project
+from ashblend.store.states import LevelState, add_levels, read_surface_mesh
+from ashblend.store.stencils import create_stencil
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_blend, create_surface
 
 NAME = "Skerry Station"
-FILE = "slipway.glb"
 
 
 def encoded_maps(textures: TextureSet) -> dict[str, bytes]:
@@ -85,18 +93,21 @@ def _channel_sets(mesh: Mesh) -> list[NewChannelSet]:
     return [NewChannelSet(document, channels)]
 
 
-def _blend(materials: dict[str, UUID], channel_set: UUID) -> BlendDocument:
-    def layer(ident: str, name: str, channel: int, tile: float, bite: float, softness: float) -> CoverLayer:
-        return CoverLayer(
-            id=ident,
-            name=ident.capitalize(),
-            material=materials[name],
-            mapping=Mapping(projection="triplanar", metres_per_tile=tile),
-            mask=ChannelMask(channel_set=channel_set, channel=channel),
-            bite=bite,
-            softness=softness,
-        )
+def _layer(
+    name: str, material: UUID, channel_set: UUID, channel: int, tile: float, bite: float, softness: float
+) -> CoverLayer:
+    return CoverLayer(
+        id=name.lower(),
+        name=name,
+        material=material,
+        mapping=Mapping(projection="triplanar", metres_per_tile=tile),
+        mask=ChannelMask(channel_set=channel_set, channel=channel),
+        bite=bite,
+        softness=softness,
+    )
 
+
+def _blend(materials: dict[str, UUID], channel_set: UUID) -> BlendDocument:
     return BlendDocument(
         name="Slipway tide",
         ground=Ground(
@@ -105,11 +116,91 @@ def _blend(materials: dict[str, UUID], channel_set: UUID) -> BlendDocument:
             mapping=Mapping(projection="triplanar", metres_per_tile=1.3),
         ),
         layers=(
-            layer("mortar", "Lime mortar", 0, 0.9, -1.1, 0.16),
-            layer("barnacles", "Barnacle crust", 1, 0.55, 1.4, 0.12),
-            layer("wrack", "Wrack", 2, 1.1, 1.2, 0.14),
+            _layer("Mortar", materials["Lime mortar"], channel_set, 0, 0.9, -1.1, 0.16),
+            _layer("Barnacles", materials["Barnacle crust"], channel_set, 1, 0.55, 1.4, 0.12),
+            _layer("Wrack", materials["Wrack"], channel_set, 2, 1.1, 1.2, 0.14),
         ),
     )
+
+
+def _add_surface(
+    session: Session,
+    project: UUID,
+    name: str,
+    mesh: Mesh,
+    channel_sets: Callable[[Mesh], list[NewChannelSet]],
+    blend: Callable[[UUID], BlendDocument],
+) -> Surface:
+    """A surface from a mesh, through its file as an import would take it."""
+    data = build_glb(mesh, [], name)
+    file = f"{name.lower().replace(' ', '-')}.glb"
+    read = read_mesh(file, data)
+    intake = take_in(read, mesh_vertices(read))
+    surface = create_surface(session, project, name, file, data, intake.facts, channel_sets(mesh))
+    create_blend(session, surface.id, blend(channel_sets_of(session, surface.id)[0].id))
+    return surface
+
+
+def _post_sets(mesh: Mesh) -> list[NewChannelSet]:
+    """Weed up to the tide, rime on the weather side; on so few vertices both are hardly held."""
+    y = mesh.positions[:, 1].astype(np.float64)
+    facing = mesh.normals[:, 0].astype(np.float64) if mesh.normals is not None else np.zeros_like(y)
+    weed = 1 - smoothstep(0.25, 0.95, y)
+    rime = smoothstep(0.9, 1.8, y) * smoothstep(-0.3, 0.9, facing)
+    channels = [channel_of_values(v.astype(np.float32)) for v in (weed, rime)]
+    channels += [empty_channel(mesh.vertex_count), empty_channel(mesh.vertex_count)]
+    names = ("Weed", "Rime", "Wear", "Rope marks")
+    document = ChannelSetDocument(name="Post set", channels=tuple(ChannelDocument(name=n) for n in names))
+    return [NewChannelSet(document, channels)]
+
+
+def _tuft_sets(mesh: Mesh) -> list[NewChannelSet]:
+    """Sway grows with height and leaves the root still; phase differs from card to card."""
+    y = mesh.positions[:, 1].astype(np.float64)
+    sway = smoothstep(0.02, 0.28, y)
+    corners = 2 * (SWAY_STEPS + 1)
+    phase = np.repeat(np.random.default_rng(2).random(mesh.vertex_count // corners), corners)
+    channels = [channel_of_values(v.astype(np.float32)) for v in (sway, phase)]
+    channels += [empty_channel(mesh.vertex_count), empty_channel(mesh.vertex_count)]
+    names = ("Sway", "Phase", "Rime", "Dry")
+    document = ChannelSetDocument(name="Sway set", channels=tuple(ChannelDocument(name=n) for n in names))
+    return [NewChannelSet(document, channels)]
+
+
+def _add_post(session: Session, project: UUID, materials: dict[str, UUID]) -> None:
+    def blend(channel_set: UUID) -> BlendDocument:
+        timber = Mapping(projection="uv", metres_per_tile=0.55)
+        return BlendDocument(
+            name="Post",
+            ground=Ground(name="Timber", material=materials["Tarred timber"], mapping=timber),
+            layers=(
+                _layer("Weed", materials["Wrack"], channel_set, 0, 0.6, 1.3, 0.15),
+                _layer("Rime", materials["Salt rime"], channel_set, 1, 0.3, 1.1, 0.2),
+            ),
+        )
+
+    surface = _add_surface(session, project, "Mooring post", mooring_post(0), _post_sets, blend)
+    mesh = read_surface_mesh(session, surface)
+    levels = []
+    for number in range(1, len(LEVELS)):
+        level = mooring_post(number)
+        carried = carry_over(mesh, level.positions, mesh_vertices(level).normals)
+        carry = carried.lineage[0]
+        assert isinstance(carry, Mixed)
+        levels.append(LevelState(f"Level {number}", level, carry))
+    add_levels(session, surface, levels)
+
+
+def _add_tuft(session: Session, project: UUID, materials: dict[str, UUID]) -> None:
+    def blend(channel_set: UUID) -> BlendDocument:
+        leaves = Mapping(projection="triplanar", metres_per_tile=0.3)
+        return BlendDocument(
+            name="Thrift",
+            ground=Ground(name="Leaves", material=materials["Heath"], mapping=leaves),
+            layers=(_layer("Rime", materials["Salt rime"], channel_set, 2, 0.2, 1.0, 0.2),),
+        )
+
+    _add_surface(session, project, "Sea-thrift tuft", sea_thrift(), _tuft_sets, blend)
 
 
 def build_skerry_station(session: Session) -> UUID | None:
@@ -118,10 +209,13 @@ def build_skerry_station(session: Session) -> UUID | None:
         return None
     project = create_project(session, NAME)
     materials = add_materials(session, project.id)
-    data = build_glb(slipway(), [], "Slipway")
-    mesh = read_mesh(FILE, data)
-    intake = take_in(mesh, mesh_vertices(mesh))
-    surface = create_surface(session, project.id, "Slipway", FILE, data, intake.facts, _channel_sets(mesh))
-    channel_set = channel_sets_of(session, surface.id)[0].id
-    create_blend(session, surface.id, _blend(materials, channel_set))
+    for name, make in STENCILS.items():
+        create_stencil(session, project.id, name, write_png(make()))
+
+    def slipway_blend(channel_set: UUID) -> BlendDocument:
+        return _blend(materials, channel_set)
+
+    _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slipway_blend)
+    _add_post(session, project.id, materials)
+    _add_tuft(session, project.id, materials)
     return project.id

@@ -8,8 +8,9 @@ shares them with another costs only its values.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
+import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -22,7 +23,7 @@ from ashblend.core.sites import Mesh
 from ashblend.core.sites.kinds import TexelSites, VertexSites
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.models import ChannelSet, MeshLevel, Surface
-from ashblend.store.planes import write_channel
+from ashblend.store.planes import read_channel, write_channel
 
 
 @dataclass(frozen=True)
@@ -196,3 +197,43 @@ def write_state(
             write_channel(session, member.id, number, channel)
     session.flush()
     return revisions
+
+
+def level_facts(levels: Sequence[LevelState]) -> list[dict[str, Any]]:
+    """What is told of the lower levels."""
+    return [
+        {
+            "name": level.name,
+            "vertices": level.mesh.vertex_count,
+            "triangles": int(level.mesh.triangles.shape[0]),
+        }
+        for level in levels
+    ]
+
+
+def follower(entry: SetState, number: int, level: LevelState) -> SetState:
+    """The set that follows a set of level 0 on a lower level: no paint of its own."""
+    count = level.mesh.vertex_count
+    channels = tuple(
+        Channel(np.zeros(count, np.uint16), np.zeros(count, np.uint16), c.undercoat.value)
+        for c in entry.document.channels
+    )
+    return SetState(uuid4(), VertexSites(level=number, follows=entry.id), entry.document, channels)
+
+
+def add_levels(session: Session, surface: Surface, levels: Sequence[LevelState]) -> None:
+    """Give a surface that has just been taken in its lower levels."""
+    mesh = read_surface_mesh(session, surface)
+    sets = []
+    for row in session.scalars(
+        select(ChannelSet).where(ChannelSet.surface_id == surface.id).order_by(ChannelSet.position)
+    ):
+        document = ChannelSetDocument.model_validate(row.document)
+        channels = tuple(
+            read_channel(session, row.id, number, mesh.vertex_count, entry.undercoat.value)
+            for number, entry in enumerate(document.channels)
+        )
+        sets.append(SetState(row.id, VertexSites(), document, channels))
+    follow = [follower(s, number, level) for number, level in enumerate(levels, 1) for s in sets]
+    state = SurfaceState(mesh, tuple(levels), (*sets, *follow))
+    write_state(session, surface, 0, state, {"levels": level_facts(levels)})

@@ -87,6 +87,12 @@ export class BrushState {
     localStorage.setItem(KEY, JSON.stringify(this.settings));
   }
 
+  /** A radius from another surface may be far off for this one: then begin with one that suits it. */
+  fit(diagonal: number): void {
+    const { radius } = this.settings;
+    if (radius > diagonal / 6 || radius < diagonal / 400) this.set("radius", diagonal / 25);
+  }
+
   setSteady(value: number): void {
     this.steady = value;
     localStorage.setItem("ash.steady", String(value));

@@ -118,6 +118,7 @@ export class Studio {
     this.sets = surface.channel_sets;
     this.document = surface.blend.document;
     this.compiled = { blend: surface.blend.compiled, from: surface.blend.document };
+    this.brush.fit(Math.hypot(...(surface.facts["size"] as number[])));
     const top = this.document.layers.at(-1);
     if (top) {
       this.openLayer = top.id;

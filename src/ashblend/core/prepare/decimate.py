@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, I32
+from ashblend.core.arrays import F32, F64, I32, I64
 from ashblend.core.prepare.closest import ClosestTree, unit_normals
 from ashblend.core.prepare.lineage import Lineage, Mixed, moved_mesh
 from ashblend.core.sites.charts import island_of_face
@@ -56,7 +56,7 @@ def _run(mesh: Mesh, number: I32, triangles: int) -> tuple[F32, I32]:
 
 def _simplified(mesh: Mesh, triangles: int) -> tuple[F32, I32]:
     places = place_of_vertex(mesh)
-    rows = [places[:, None], mesh.side_of_vertex[:, None].astype(np.int64)]
+    rows: list[I64] = [places[:, None].astype(np.int64), mesh.side_of_vertex[:, None].astype(np.int64)]
     if mesh.uvs:
         rows.append(np.ascontiguousarray(mesh.uvs[0] + np.float32(0)).view(np.uint32).astype(np.int64))
     _, cut = np.unique(np.concatenate(rows, axis=1), axis=0, return_inverse=True)

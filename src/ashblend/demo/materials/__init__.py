@@ -5,7 +5,10 @@ from collections.abc import Callable
 from ashblend.core.materials import TextureSet
 from ashblend.demo.materials.barnacle_crust import barnacle_crust
 from ashblend.demo.materials.granite_setts import granite_setts
+from ashblend.demo.materials.heath import heath
 from ashblend.demo.materials.lime_mortar import lime_mortar
+from ashblend.demo.materials.salt_rime import salt_rime
+from ashblend.demo.materials.tarred_timber import tarred_timber
 from ashblend.demo.materials.wrack import wrack
 
 Generator = Callable[[int, int], TextureSet]
@@ -15,4 +18,7 @@ MATERIALS: dict[str, Generator] = {
     "Lime mortar": lime_mortar,
     "Barnacle crust": barnacle_crust,
     "Wrack": wrack,
+    "Tarred timber": tarred_timber,
+    "Salt rime": salt_rime,
+    "Heath": heath,
 }

@@ -51,6 +51,7 @@ from ashblend.store.snapshots import create_snapshot, get_snapshot
 from ashblend.store.states import (
     SurfaceState,
     get_state,
+    level_facts,
     put_state,
     read_levels,
     read_surface_mesh,
@@ -397,14 +398,7 @@ class LiveSurface:
 
     def _write(self, session: Session, number: int, state: SurfaceState) -> dict[UUID, int]:
         facts = mesh_facts(state.mesh, OpenShape(state.mesh, ()).vertices())
-        facts["levels"] = [
-            {
-                "name": level.name,
-                "vertices": level.mesh.vertex_count,
-                "triangles": int(level.mesh.triangles.shape[0]),
-            }
-            for level in state.levels
-        ]
+        facts["levels"] = level_facts(state.levels)
         return write_state(session, get_surface(session, self.ident), number, state, facts)
 
     def _adopt(self, state: SurfaceState, revisions: dict[UUID, int], label: str) -> Outcome:

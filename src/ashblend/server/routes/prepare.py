@@ -27,6 +27,7 @@ from ashblend.core.prepare.groups import (
     merged,
     renamed,
 )
+from ashblend.core.prepare.lineage import Mixed
 from ashblend.core.prepare.progress import Progress
 from ashblend.core.prepare.refine import Places, WantedMask
 from ashblend.core.prepare.sides import hard_border, soft_border
@@ -52,7 +53,7 @@ from ashblend.server.live.room import Room
 from ashblend.server.live.surface import LiveSurface, Outcome
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenBoard, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import geometry_bytes
-from ashblend.store.states import LevelState, SetState, SurfaceState
+from ashblend.store.states import LevelState, SetState, SurfaceState, follower
 from ashblend.store.surfaces import blend_document
 
 router = APIRouter(prefix="/api", tags=["prepare"])
@@ -359,19 +360,14 @@ def _with_level(state: SurfaceState, plan: Plan) -> SurfaceState:
     """One more level, and for each set on vertices one that follows it there."""
     number = len(state.levels) + 1
     carry = plan.lineage[0]
-    count = plan.mesh.vertex_count
-    followers = [
-        SetState(
-            uuid4(),
-            VertexSites(level=number, follows=entry.id),
-            entry.document,
-            empty_channels(count, [c.undercoat.value for c in entry.document.channels]),
-        )
-        for entry in state.sets
-        if isinstance(entry.sites, VertexSites) and entry.sites.level == 0
-    ]
-    level = LevelState(f"Level {number}", plan.mesh, carry)  # type: ignore[arg-type]
+    assert isinstance(carry, Mixed)
+    level = LevelState(f"Level {number}", plan.mesh, carry)
+    followers = [follower(entry, number, level) for entry in state.sets if _lies_on_level_0(entry)]
     return SurfaceState(state.mesh, (*state.levels, level), (*state.sets, *followers))
+
+
+def _lies_on_level_0(entry: SetState) -> bool:
+    return isinstance(entry.sites, VertexSites) and entry.sites.level == 0
 
 
 @router.post("/plans/{ident}/keep")
@@ -405,7 +401,7 @@ def _plan_values(surface: LiveSurface, plan: Plan) -> bytes:
     numbers = {entry.id: number for number, entry in enumerate(state.sets)}
     parts = []
     for entry in after.sets:
-        if isinstance(entry.sites, VertexSites) and entry.sites.level == 0:
+        if _lies_on_level_0(entry):
             values = {c: channel.values() for c, channel in enumerate(entry.channels)}
             frame = full_frame(numbers[entry.id], values)
             parts += [len(frame).to_bytes(4, "little"), frame]
@@ -556,16 +552,8 @@ def _added(surface: LiveSurface, new: NewSet) -> Outcome:
     def change(state: SurfaceState) -> SurfaceState:
         entry = SetState(uuid4(), new.sites, document, channels)
         followers = []
-        if isinstance(new.sites, VertexSites):
-            followers = [
-                SetState(
-                    uuid4(),
-                    VertexSites(level=number, follows=entry.id),
-                    document,
-                    empty_channels(level.mesh.vertex_count, [0.0] * len(names)),
-                )
-                for number, level in enumerate(state.levels, 1)
-            ]
+        if _lies_on_level_0(entry):
+            followers = [follower(entry, number, level) for number, level in enumerate(state.levels, 1)]
         return replace(state, sets=(*state.sets, entry, *followers))
 
     return surface.change_state("set", f"Add {new.name}", change)
