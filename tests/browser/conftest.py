@@ -4,8 +4,11 @@ from collections.abc import Iterator
 
 import pytest
 from browser.window import new_page
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 from servers import RealServer
+
+# A loaded machine draws slowly; a test that fails may take its time.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture

@@ -33,10 +33,7 @@
       channels: 4,
       copy_of: copy === "no" ? null : copy,
     });
-    if (done) {
-      adding = open = false;
-      studio.activeSet = studio.ownSets.length;
-    }
+    if (done) adding = open = false;
   }
 </script>
 

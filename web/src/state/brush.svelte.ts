@@ -70,6 +70,7 @@ export const TARGETS: Partial<Record<Settings["act"], { name: string; about: str
 
 export class BrushState {
   settings = $state<Settings>(kept());
+  #surface = "";
   /** Lower instead of raise while a key is held. */
   flipped = $state(false);
   /** Metres that the brush lags behind the pointer, as a share of the radius; 0 follows at once. */
@@ -85,12 +86,17 @@ export class BrushState {
   set<K extends keyof Settings>(name: K, value: Settings[K]): void {
     this.settings[name] = value;
     localStorage.setItem(KEY, JSON.stringify(this.settings));
+    if (name === "radius") localStorage.setItem(`ash.radius.${this.#surface}`, String(value));
   }
 
-  /** A radius from another surface may be far off for this one: then begin with one that suits it. */
-  fit(diagonal: number): void {
-    const { radius } = this.settings;
-    if (radius > diagonal / 6 || radius < diagonal / 400) this.set("radius", diagonal / 25);
+  /** Take up the radius last used on a surface; on a new one, one that suits its size. */
+  fit(surface: string, diagonal: number): void {
+    this.#surface = surface;
+    const last = Number(localStorage.getItem(`ash.radius.${surface}`));
+    if (last > 0) this.settings.radius = last;
+    else if (this.settings.radius > diagonal / 6 || this.settings.radius < diagonal / 400) {
+      this.settings.radius = diagonal / 25;
+    }
   }
 
   setSteady(value: number): void {

@@ -106,6 +106,7 @@ export class Studio {
   #stroke: string | null = null;
   #refused: string | null = null;
   #probeWaiting = false;
+  #chooseNewest = false;
   #blendWriter: DocumentWriter<BlendDocument, BlendView>;
   #setWriters = new Map<string, DocumentWriter<ChannelSetDocument, ChannelSetView>>();
 
@@ -118,7 +119,7 @@ export class Studio {
     this.sets = surface.channel_sets;
     this.document = surface.blend.document;
     this.compiled = { blend: surface.blend.compiled, from: surface.blend.document };
-    this.brush.fit(Math.hypot(...(surface.facts["size"] as number[])));
+    this.brush.fit(surface.id, Math.hypot(...(surface.facts["size"] as number[])));
     const top = this.document.layers.at(-1);
     if (top) {
       this.openLayer = top.id;
@@ -506,11 +507,9 @@ export class Studio {
       this.surface = surface;
       this.sets = surface.channel_sets;
       this.#makeSetWriters();
-      this.activeSet = Math.max(
-        0,
-        this.ownSets.findIndex((set) => set.id === chosen),
-      );
-      this.chooseSet(this.activeSet);
+      const kept = this.ownSets.findIndex((set) => set.id === chosen);
+      this.chooseSet(this.#chooseNewest ? this.ownSets.length - 1 : Math.max(0, kept));
+      this.#chooseNewest = false;
       this.level = Math.min(this.level, this.levels.length);
       this.chosen = new Set();
       const names = new Set(this.groups.map((g) => g.name));
@@ -613,10 +612,14 @@ export class Studio {
     );
   }
 
-  addSet(body: NewSet): Promise<boolean> {
-    return this.change(() =>
+  /** Add a channel set; it is the chosen one once the surface has been loaded with it. */
+  async addSet(body: NewSet): Promise<boolean> {
+    this.#chooseNewest = true;
+    const done = await this.change(() =>
       server.POST("/api/surfaces/{ident}/sets", { params: { path: { ident: this.surface.id } }, body }),
     );
+    if (!done) this.#chooseNewest = false;
+    return done;
   }
 
   removeSet(channelSet: string): Promise<boolean> {

@@ -89,10 +89,12 @@ export class SetValues implements SetSource {
   readonly kind = "vertex";
   readonly attribute: BufferAttribute;
   readonly #values: Uint16Array;
+  #all = true;
 
   constructor(sites: number) {
     this.#values = new Uint16Array(sites * 4);
     this.attribute = new BufferAttribute(this.#values, 4, true);
+    this.attribute.onUpload(() => (this.#all = false));
   }
 
   apply(frame: Frame): void {
@@ -104,8 +106,10 @@ export class SetValues implements SetSource {
         for (let k = 0; k < frame.count; k++) this.#values[4 * k + channel] = from[k]!;
       }
     });
-    if (frame.sites) this.#mark(frame.sites);
-    else this.attribute.clearUpdateRanges();
+    // Frames may come faster than pictures: what is not uploaded yet must stay marked.
+    if (!frame.sites) this.#all = true;
+    if (this.#all) this.attribute.clearUpdateRanges();
+    else if (frame.sites) this.#mark(frame.sites);
     this.attribute.needsUpdate = true;
   }
 
@@ -132,12 +136,23 @@ export class TexelValues implements SetSource {
   readonly kind = "texel";
   readonly texture: DataTexture;
   readonly #data: Uint8Array;
+  /** Columns of each row that changed since the last upload: from low to before high. */
+  readonly #low: Uint32Array;
+  readonly #high: Uint32Array;
+  #all = true;
   #tables: TexelTables | null = null;
   #early: Frame[] = [];
 
   constructor(private readonly size: number) {
     this.#data = new Uint8Array(size * size * 4);
     this.texture = new DataTexture(this.#data, size, size);
+    this.#low = new Uint32Array(size).fill(size);
+    this.#high = new Uint32Array(size);
+    this.texture.onUpdate = () => {
+      this.#low.fill(size);
+      this.#high.fill(0);
+      this.#all = false;
+    };
     this.texture.magFilter = this.texture.minFilter = LinearFilter;
     this.texture.needsUpdate = true;
   }
@@ -159,7 +174,7 @@ export class TexelValues implements SetSource {
       return;
     }
     const { starts, texels } = tables;
-    const [low, high] = [new Uint32Array(this.size).fill(this.size), new Uint32Array(this.size)];
+    const [low, high] = [this.#low, this.#high];
     for (let k = 0; k < frame.count; k++) {
       const site = frame.sites ? frame.sites[k]! : k;
       for (let t = starts[site]!; t < starts[site + 1]!; t++) {
@@ -173,8 +188,9 @@ export class TexelValues implements SetSource {
         if (column >= high[row]!) high[row] = column + 1;
       }
     }
+    if (!frame.sites) this.#all = true;
     this.texture.clearUpdateRanges();
-    if (frame.sites) {
+    if (!this.#all) {
       for (let row = 0; row < this.size; row++) {
         if (low[row]! < high[row]!) {
           this.texture.addUpdateRange(4 * (row * this.size + low[row]!), 4 * (high[row]! - low[row]!));

@@ -102,7 +102,8 @@ export class PointerWays {
         if (event.shiftKey && this.#lineFrom) {
           this.#line(this.#lineFrom, at, event);
           this.#way = null;
-        } else if (!hit || !this.studio.beginStroke([sample(hit, event)])) this.#way = null;
+        } else if (hit && this.studio.beginStroke([sample(hit, event)])) this.#lineFrom = hit.position;
+        else this.#way = null;
         break;
       case "faces":
         this.#picked = new Set([hit!.triangle]);
