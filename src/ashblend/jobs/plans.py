@@ -15,6 +15,7 @@ from ashblend.core.prepare.lineage import Lineage, Mixed
 from ashblend.core.prepare.progress import Progress
 from ashblend.core.prepare.refine import (
     Refined,
+    VertexPlaces,
     WantedMask,
     refine_levels,
     refine_to_mask,
@@ -128,13 +129,7 @@ def plan_to_mask(
     paint = None
     if paint_on is not None:
         after = plan.mesh
-        from ashblend.core.prepare.refine import Places
-
-        places = Places(
-            after.positions.astype(np.float64),
-            mesh_vertices(after).normals.astype(np.float64),
-            after.uvs[0].astype(np.float64) if after.uvs else None,
-        )
+        places = VertexPlaces(after, mesh_vertices(after).normals.astype(np.float64))
         paint = (*paint_on, np.clip(wanted(places), 0, 1).astype(np.float32))
     return replace(plan, facts=figures, paint=paint)
 

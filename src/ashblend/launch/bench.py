@@ -21,9 +21,14 @@ from typing import Any
 import numpy as np
 
 from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
-from ashblend.core.channels import empty_channel
+from ashblend.core.brush.document import ActName
+from ashblend.core.brush.fills import HeightFill
+from ashblend.core.channels import channel_of_values, empty_channel
 from ashblend.core.formats import build_glb, read_mesh
-from ashblend.core.sites import Group, Mesh, mesh_vertices
+from ashblend.core.prepare.carry import carry_over
+from ashblend.core.prepare.lineage import moved_channel
+from ashblend.core.prepare.refine import refine_levels, refine_to_mask, refine_to_spacing
+from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
 from ashblend.launch.postgres import ensure_database, free_port, place_for_data, running_cluster
 
 ROOT = Path(__file__).parents[3]
@@ -79,6 +84,101 @@ def dabs(vertices: int, reached: int) -> None:
             f"  one dab, {name}, {int(np.median(touched)):6,} of {sites.count:9,} sites   {_spread(times[5:])}",
             flush=True,
         )
+
+
+def acts(vertices: int, reached: int) -> None:
+    """Dabs of the acts that look around them, on fresh ground each."""
+    sites = mesh_vertices(ground(vertices))
+    room, skin = StrokeRoom(sites), Skin(sites)
+    radius = _radius_for(reached)
+    extent = float(sites.positions[:, 0].max())
+    start = (0.5 + 0.5 * np.sin(40 * sites.positions[:, 0])).astype(np.float32)
+    names: tuple[ActName, ...] = ("paint", "smooth", "sharpen", "smear")
+    for act in names:
+        channel = channel_of_values(start)
+        brush = Brush(act=act, radius=radius, falloff="flat", coat="many", flow=0.05, strength=1)
+        stroke = Stroke(room, skin, channel, 0, brush)
+        times, touched = [], []
+        for repetition in range(16):
+            along = 0.2 * extent + 1.0001 * brush.spacing * radius * repetition
+            sample = PointerSample(position=(along, 0, 0.5 * extent), normal=(0, 1, 0))
+            began = time.perf_counter()
+            touched.append(stroke.extend([sample]).size)
+            times.append(time.perf_counter() - began)
+        stroke.abandon()
+        print(
+            f"  {act:8s} by skin, {int(np.median(touched)):6,} of {sites.count:9,} sites   {_spread(times[4:])}",
+            flush=True,
+        )
+
+
+def on_texels(size: int) -> None:
+    """A stroke on a map of size² texels."""
+    mesh = ground(10_000)
+    texels = _timed(
+        f"make {size}² texels of a map", lambda: UVTexels(mesh, mesh_vertices(mesh).normals, size)
+    )
+    _timed("and who is next to whom (for skin, once)", lambda: texels.fans)
+    room = StrokeRoom(texels)
+    extent = float(mesh.positions[:, 0].max())
+    for name, reach in (("ball", Reach(texels)), ("skin", Skin(texels))):
+        brush = Brush(radius=extent / 50, coat="many", flow=0.05, strength=1, falloff="flat")
+        stroke = Stroke(room, reach, empty_channel(texels.count), 0, brush)
+        times, touched = [], []
+        for repetition in range(24):
+            x, z = 0.2 * extent + 1.0001 * brush.spacing * brush.radius * repetition, 0.5 * extent
+            y = 0.02 * np.sin(9 * x) * np.cos(7 * z)
+            sample = PointerSample(position=(x, y, z), normal=(0, 1, 0))
+            began = time.perf_counter()
+            touched.append(stroke.extend([sample]).size)
+            times.append(time.perf_counter() - began)
+        stroke.abandon()
+        print(
+            f"  one dab, {name}, {int(np.median(touched)):6,} of {texels.count:9,} texels   {_spread(times[6:])}",
+            flush=True,
+        )
+
+
+def meshes(vertices: int) -> None:
+    """Refining and carrying over."""
+    mesh = ground(125_000)
+    triangles = mesh.triangles.shape[0]
+    _timed(f"refine {triangles:,} triangles by a level", lambda: refine_levels(mesh, 1, 10**7))
+    _timed(
+        f"refine {triangles:,} triangles to two thirds of their spacing",
+        lambda: refine_to_spacing(mesh, SPACING * 0.95, 10**7),
+    )
+    large = ground(vertices)
+    sites = mesh_vertices(large)
+    moved = large.positions + np.array([0.0031, 0.0004, 0.0017], np.float32)
+    carried = _timed(
+        f"find where {vertices:,} vertices lie on as many old ones",
+        lambda: carry_over(large, moved, sites.normals),
+    )
+    channels = [channel_of_values(np.zeros(large.vertex_count, np.float32)) for _ in range(4)]
+    _timed(
+        "and move four channels there",
+        lambda: [moved_channel(carried.lineage, channel) for channel in channels],
+    )
+
+
+def to_a_mask() -> None:
+    """The slipway refined to a narrow border, against refining everywhere."""
+    from ashblend.demo.slipway import slipway
+
+    mesh = slipway()
+    band = HeightFill(low=-5, high=0.1, soft=0.02, rough=0.5, rough_metres=1.2)
+    found = _timed(
+        f"refine the slipway, {mesh.vertex_count:,} vertices, to a rough tide line 2 cm wide",
+        lambda: refine_to_mask(mesh, lambda places: band.at(places.positions), 0.2, 0.005, 10**7),
+    )
+    after = found.refined.mesh.vertex_count
+    more = "" if found.uniform_levels is not None else "more than "
+    print(
+        f"    {after:,} vertices, largest error {found.worst:.3f}; everywhere it would take {more}"
+        f"{found.uniform_vertices:,}: {found.uniform_vertices / after:.1f} times as many",
+        flush=True,
+    )
 
 
 @contextmanager
@@ -233,5 +333,13 @@ def bench(vertices: int) -> None:
     for size in (vertices // 4, vertices, 4 * vertices):
         dabs(size, TOUCHED)
     dabs(vertices, 10 * TOUCHED)
+    print("\nActs that look around them (costs follow the touched sites)")
+    acts(vertices, TOUCHED)
+    acts(vertices, 10 * TOUCHED)
+    print("\nTexels of a map")
+    on_texels(2048)
+    print("\nPreparing")
+    meshes(vertices)
+    to_a_mask()
     print("\nOver the wire (bar: pen event to values, p95 under 25 ms)")
     over_the_wire(vertices)

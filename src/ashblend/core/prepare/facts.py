@@ -54,7 +54,8 @@ def mesh_facts(mesh: Mesh, sites: MeshVertices) -> dict[str, Any]:
         "spacing_longest": spacing.worst,
         "spacing_fine": spacing.fine,
         "spacing_coarse": spacing.coarse,
-        "seams": int(seams_of(mesh).shape[0]),
+        # Without split vertices there is nothing to look for, and a million vertices take seconds.
+        "seams": 0 if sites.weld.point_count == mesh.vertex_count else int(seams_of(mesh).shape[0]),
         "uv_sets": len(mesh.uvs),
         "groups": group_facts(mesh),
         "streams": _streams(mesh),
