@@ -1,6 +1,7 @@
 """Migrations, blobs, documents, tiles and the journal."""
 
 import threading
+from uuid import uuid4
 
 import numpy as np
 import pytest
@@ -9,17 +10,28 @@ from alembic.migration import MigrationContext
 from hypothesis import given
 from hypothesis import strategies as st
 from samples import small_project, stored_channels
+from shapes import plane as level_square
 from sqlalchemy import func, select, text
 from sqlalchemy.exc import IntegrityError
 
-from ashblend.core.channels import FULL, Channel, ChannelDelta, changed_between
+from ashblend.core.channels import (
+    FULL,
+    Channel,
+    ChannelDelta,
+    ChannelDocument,
+    ChannelSetDocument,
+    changed_between,
+)
+from ashblend.core.prepare.lineage import Mixed
+from ashblend.core.sites.kinds import TexelSites, VertexSites
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.documents import write_document
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 from ashblend.store.journal import History, append_act, append_reference, read_history
-from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile
+from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile, Surface
 from ashblend.store.planes import TILE, pack_deltas, read_channel, unpack_deltas, write_channel
-from ashblend.store.surfaces import write_checkpoint
+from ashblend.store.states import LevelState, SetState, SurfaceState, get_state, put_state
+from ashblend.store.surfaces import bring_facts_up_to_date, write_checkpoint
 
 
 def test_migrations_make_exactly_the_models(engine):
@@ -172,3 +184,50 @@ def test_deleting_a_project_takes_everything_of_it_along(db):
     with db() as session:
         for table in (Blend, ChannelSet, ChannelTile):
             assert session.scalar(select(func.count()).select_from(table)) == 0
+
+
+def test_surfaces_of_an_older_version_are_told_of_in_full(db):
+    sample = small_project(db)
+    with db.begin() as session:
+        surface = session.get(Surface, sample.surface)
+        whole = dict(surface.facts)
+        surface.facts = {
+            "vertices": 1089,
+            "notes": ["kept"],
+            "groups": [{"name": "plane", "triangles": 2048}],
+        }
+    with db.begin() as session:
+        assert bring_facts_up_to_date(session) == 1
+    with db.begin() as session:
+        facts = session.get(Surface, sample.surface).facts
+        assert facts["notes"] == ["kept"] and facts["groups"] == whole["groups"]
+        assert facts["streams"] == whole["streams"]
+        assert bring_facts_up_to_date(session) == 0
+
+
+def test_a_whole_state_survives_being_kept(db):
+    mesh = level_square(5, 1.0, uv=True)
+    level = level_square(3, 1.0, uv=True)
+    carry = Mixed(np.zeros((9, 3), np.int32), np.full((9, 3), 1 / 3))
+    document = ChannelSetDocument(name="Set", channels=(ChannelDocument(name="One"),), bits=8)
+    rng = np.random.default_rng(1)
+
+    def channel(count: int) -> Channel:
+        return Channel(*rng.integers(0, FULL + 1, (2, count)).astype(np.uint16))
+
+    first = SetState(uuid4(), VertexSites(), document, (channel(25),))
+    follower = SetState(uuid4(), VertexSites(level=1, follows=first.id), document, (channel(9),))
+    texels = SetState(uuid4(), TexelSites(size=256), document, (channel(100),))
+    state = SurfaceState(mesh, (LevelState("Low", level, carry),), (first, follower, texels))
+    with db.begin() as session:
+        sha = put_state(session, state)
+        assert put_state(session, state) == sha, "kept once"
+    with db() as session:
+        back = get_state(session, sha)
+    np.testing.assert_array_equal(back.mesh.positions, mesh.positions)
+    np.testing.assert_array_equal(back.levels[0].mesh.triangles, level.triangles)
+    np.testing.assert_array_equal(back.levels[0].carry.shares, carry.shares)
+    for kept, entry in zip(back.sets, state.sets, strict=True):
+        assert (kept.id, kept.sites, kept.document) == (entry.id, entry.sites, entry.document)
+        np.testing.assert_array_equal(kept.channels[0].cover, entry.channels[0].cover)
+        np.testing.assert_array_equal(kept.channels[0].paint, entry.channels[0].paint)

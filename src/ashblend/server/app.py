@@ -28,6 +28,7 @@ from ashblend.server.routes import (
 )
 from ashblend.server.settings import Settings
 from ashblend.store.database import connect, migrate, sessions
+from ashblend.store.surfaces import bring_facts_up_to_date
 
 
 @asynccontextmanager
@@ -35,6 +36,8 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     engine = connect(app.state.settings.database_url)
     migrate(engine)
     app.state.sessions = sessions(engine)
+    with app.state.sessions.begin() as session:
+        bring_facts_up_to_date(session)
     app.state.rooms = Rooms(app.state.sessions)
     app.state.board = Board()
     yield

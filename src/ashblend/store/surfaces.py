@@ -10,12 +10,15 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.prepare.facts import mesh_facts
+from ashblend.core.sites import mesh_vertices
 from ashblend.core.sites.kinds import TexelSites, VertexSites
 from ashblend.store.blobs import put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since
 from ashblend.store.models import Blend, ChannelSet, Surface
 from ashblend.store.planes import read_channel, write_channel
+from ashblend.store.states import read_surface_mesh
 
 BASE = VertexSites()
 
@@ -124,3 +127,12 @@ def write_checkpoint(
             write_channel(session, channel_set, number, channel)
     row.checkpoint = entry
     session.flush()
+
+
+def bring_facts_up_to_date(session: Session) -> int:
+    """Work out what is told of surfaces that an older version took in; how many there were."""
+    outdated = [s for s in session.scalars(select(Surface)) if "streams" not in s.facts]
+    for surface in outdated:
+        mesh = read_surface_mesh(session, surface)
+        surface.facts = {**surface.facts, **mesh_facts(mesh, mesh_vertices(mesh))}
+    return len(outdated)

@@ -20,7 +20,7 @@
       out.push(["Largest error left", n("worst").toFixed(3)]);
       const more = f["uniform_levels"] === null ? "more than " : "";
       out.push(["Everywhere it would take", `${more}${count(n("uniform_vertices"))} vertices`]);
-      out.push(["Saved", `${count(Math.max(0, n("saved")))} vertices`]);
+      out.push(["Saved", `${more ? "at least " : ""}${count(Math.max(0, n("saved")))} vertices`]);
     }
     if ("median" in f) {
       out.push(["Distance to the old", `${cm(n("median"))} median, ${cm(n("worst"))} worst`]);

@@ -294,11 +294,10 @@
     if (compare.kind === "level") return `Level ${compare.level}`;
     return labelOf(compare.lens);
   });
-  const scaled = $derived(
-    [shownLens, studio.compare?.kind === "lens" ? studio.compare.lens : null].find(
-      (l): l is "channel" | "grain" | "distance" => l === "channel" || l === "grain" || l === "distance",
-    ),
-  );
+  type Scaled = "channel" | "grain" | "distance";
+  const isScaled = (lens: Lens | null): lens is Scaled =>
+    lens === "channel" || lens === "grain" || lens === "distance";
+  const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
 
   let divider = $state(false);
   function moveDivider(event: PointerEvent): void {
@@ -366,10 +365,15 @@
         <Columns size={15} />
       </div>
     {/if}
-    <span
-      class="bg-ash/85 pointer-events-none absolute top-3 rounded-md px-2.5 py-1 text-sm"
-      style:left="calc({at * 100}% + 12px)">{compareLabel}</span
+    <div
+      class="pointer-events-none absolute top-3 flex items-center gap-2"
+      style:left="calc({at * 100}% + 12px)"
     >
+      <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">{compareLabel}</span>
+      {#if isScaled(besideLens) && besideLens !== shownLens}
+        <Legend kind={besideLens} range={rangeOf(besideLens)} />
+      {/if}
+    </div>
   {/if}
 
   <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
@@ -378,7 +382,7 @@
         ? ` · level ${studio.level}`
         : ""}{studio.previewing ? " · preview" : ""}
     </span>
-    {#if scaled}<Legend kind={scaled} range={rangeOf(scaled)} />{/if}
+    {#if isScaled(shownLens)}<Legend kind={shownLens} range={rangeOf(shownLens)} />{/if}
   </div>
 
   {#if !viewport || !pickable || fetching}

@@ -398,6 +398,8 @@ def _plan_values(surface: LiveSurface, plan: Plan) -> bytes:
     """Frames of all sets on level 0 vertices as the plan would have them, each behind its length."""
     state = surface.state()
     after = on_changed_mesh(state, plan.mesh, plan.lineage, plan.carries)
+    if plan.paint is not None:
+        after = painted_with(after, *plan.paint)
     numbers = {entry.id: number for number, entry in enumerate(state.sets)}
     parts = []
     for entry in after.sets:
