@@ -54,11 +54,102 @@ def export(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def open_surface(page: Page, name: str) -> None:
+    page.goto("/")
+    page.get_by_text(name, exact=True).click()
+    settle(page)
+
+
+def prepare(page: Page, part: str) -> None:
+    page.get_by_role("radio", name="Prepare").click()
+    page.get_by_role("button", name=part, exact=True).click()
+
+
+def prepare_grain(page: Page) -> None:
+    open_surface(page, "Mooring post")
+    page.keyboard.press("p")
+    page.keyboard.press("g")
+    settle(page)
+    field = page.get_by_label("Radius, number")
+    field.fill("0.12")
+    field.press("Enter")
+    page.mouse.move(612, 560)
+    page.wait_for_timeout(900)
+
+
+def levels(page: Page) -> None:
+    prepare(page, "Levels of detail, map")
+    page.keyboard.press("b")
+    page.get_by_role("button", name="Beside").last.click()
+    page.mouse.move(5, 300)
+    settle(page)
+
+
+def prepare_refine(page: Page) -> None:
+    open_surface(page, "Slipway")
+    page.keyboard.press("4")
+    prepare(page, "Refine")
+    page.get_by_role("radio", name="To a mask").click()
+    field = page.get_by_label("To, number")
+    field.fill("0.2")
+    field.press("Enter")
+    page.get_by_role("button", name="Count first").click()
+    page.get_by_text("Ready to keep").wait_for(timeout=120_000)
+    page.get_by_role("button", name="Look").click()
+    page.keyboard.press("c")
+    settle(page)
+
+
+def fills(page: Page) -> None:
+    page.get_by_role("button", name="Leave it").click()
+    settle(page)
+    page.keyboard.press("f")
+    page.get_by_role("radio", name="Noise").click()
+    page.mouse.move(5, 300)
+    settle(page)
+
+
+def history(page: Page) -> None:
+    page.get_by_role("button", name="Done").click()
+    page.keyboard.press("3")
+    page.keyboard.press("b")
+    settle(page)
+    strokes = [
+        [(640, 420), (700, 400), (760, 380)],
+        [(520, 520), (580, 480), (660, 450)],
+        [(600, 580), (700, 520), (780, 440)],
+    ]
+    for stroke in strokes:
+        page.mouse.move(*stroke[0])
+        page.mouse.down()
+        for place in stroke[1:]:
+            page.mouse.move(*place, steps=4)
+        page.mouse.up()
+        settle(page)
+        page.wait_for_timeout(600)
+    page.keyboard.press("h")
+    page.wait_for_timeout(900)
+    settle(page)
+
+
+def take_back(page: Page) -> None:
+    """Leave the sample as it was."""
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(500)
+    settle(page)
+
+
 VIEWS: dict[str, Callable[[Page], None]] = {
     "start-page": start_page,
     "studio-blend": studio_blend,
     "studio-channel": studio_channel,
     "export": export,
+    "prepare-grain": prepare_grain,
+    "levels": levels,
+    "prepare-refine": prepare_refine,
+    "fills": fills,
+    "history": history,
 }
 
 
@@ -75,6 +166,7 @@ def main(address: str) -> None:
             show(page)
             page.screenshot(path=FOLDER / f"{name}.png")
             print(name)
+        take_back(page)
 
 
 if __name__ == "__main__":

@@ -190,3 +190,25 @@ def test_whole_faces_take_in_what_the_unit_says():
     filled_quad = filled(EvenFill(), mesh=sheets, sites=sites, allow=on_quad.astype(np.float32))
     assert filled_quad.sum() == 4
     assert empty_channel(3).values().sum() == 0
+
+
+@given(st.permutations(range(4)), st.permutations(range(4)), st.integers(0, 999))
+def test_swizzles_compose(first, second, seed):
+    """Channels sent round by one order and then by another end where both orders together send them."""
+    rng = np.random.default_rng(seed)
+    sites = mesh_vertices(plane(5, 1.0))
+    steps = rng.integers(0, FULL + 1, (4, sites.count)).astype(np.uint16)
+
+    def swizzled(values: np.ndarray, order) -> np.ndarray:
+        out = []
+        for number in range(4):
+            channel = Channel(np.full(sites.count, FULL, np.uint16), values[number].copy())
+            source = values[order[number]] / FULL
+            view = FillView(sites, channel.values() / FULL, lambda _: np.empty(0, np.int32), source)
+            fill_delta(MixFill(), number, channel, view, None).apply(channel)
+            out.append(channel.values())
+        return np.stack(out)
+
+    together = [first[second[i]] for i in range(4)]
+    np.testing.assert_array_equal(swizzled(swizzled(steps, first), second), swizzled(steps, together))
+    np.testing.assert_array_equal(swizzled(swizzled(steps, first), np.argsort(first)), steps)

@@ -18,8 +18,7 @@ from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.sites import Group, Mesh, mesh_vertices
 
-# As the reader names the two materials of one mesh.
-LEFT, RIGHT = "Plane · left", "Plane · right"
+LEFT, RIGHT = "left", "right"
 RAMP = {"act": "gradient", "begin": [0, 0, 0], "end": [2, 0, 0]}
 
 

@@ -319,9 +319,29 @@ export interface paths {
         };
         /**
          * Get Geometry
-         * @description Positions, normals, tangents, uv, grain and triangles of a level for the viewport.
+         * @description Positions, normals, tangents, uv and triangles of a level for the viewport.
          */
         get: operations["get_geometry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/grain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Grain
+         * @description Metres to the neighbours at every vertex of a level, float32; asked for when it is looked at.
+         */
+        get: operations["get_grain"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1107,11 +1127,9 @@ export interface components {
         };
         /**
          * CoreSample
-         * @description height, grain: metres. slope: degrees. values: by channel set.
+         * @description height: metres. slope: degrees. values: by channel set.
          */
         CoreSample: {
-            /** Grain */
-            grain: number;
             /** Height */
             height: number;
             /** Layers */
@@ -3778,6 +3796,64 @@ export interface operations {
         };
     };
     get_geometry: {
+        parameters: {
+            query?: {
+                level?: number;
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_grain: {
         parameters: {
             query?: {
                 level?: number;

@@ -84,7 +84,7 @@
         <span class="text-soft">Point at the surface</span>
       {:else if few}
         <span class="text-warn">
-          Only {under} site{under === 1 ? "" : "s"} under the brush
+          Only {under} site{under === 1 ? "" : "s"} under it
         </span>
         <button type="button" class="text-accent underline" onclick={() => studio.remedyGrain()}
           >Refine here</button

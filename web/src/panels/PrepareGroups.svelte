@@ -45,10 +45,15 @@
     const alone = others.every((n) => studio.hidden.has(n)) && !studio.hidden.has(target);
     studio.hidden = alone ? new Set() : new Set(others);
   }
-  function make(): void {
+  function make(from: "chosen" | "painted"): void {
     let wanted = name.trim().slice(0, 60) || "Faces";
     for (let i = 2; names.includes(wanted); i++) wanted = `${name.trim() || "Faces"} ${i}`;
-    const faces = { groups: [], picked: [...studio.chosen], unit: "face" as const, painted: null };
+    const faces = {
+      groups: [],
+      picked: from === "chosen" ? [...studio.chosen] : [],
+      unit: "face" as const,
+      painted: from === "painted" ? studio.address : null,
+    };
     studio.tool = "brush";
     void studio.changeGroups({ act: "faces", name: wanted, faces });
   }
@@ -169,7 +174,7 @@
 {/if}
 <button type="button" class="{PLAIN} mt-1 w-full" onclick={group}>Group</button>
 
-<h3 class="text-soft mt-4 mb-1 text-sm">A group of chosen faces</h3>
+<h3 class="text-soft mt-4 mb-1 text-sm">A group of your own</h3>
 <ChosenFaces {studio} />
 <div class="mt-1.5 flex gap-2">
   <input
@@ -179,5 +184,20 @@
     maxlength="60"
     bind:value={name}
   />
-  <button type="button" class={PLAIN} disabled={studio.chosen.size === 0} onclick={make}>Make it</button>
+</div>
+<div class="mt-1.5 grid grid-cols-2 gap-2">
+  <button
+    type="button"
+    class={PLAIN}
+    disabled={studio.chosen.size === 0}
+    title="A group of the faces that are chosen"
+    onclick={() => make("chosen")}>Of chosen faces</button
+  >
+  <button
+    type="button"
+    class={PLAIN}
+    disabled={studio.level > 0}
+    title="A group of all faces on which {studio.channel.name} holds any weight"
+    onclick={() => make("painted")}>Of painted faces</button
+  >
 </div>

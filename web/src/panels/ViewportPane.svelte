@@ -203,6 +203,29 @@
     return [Math.max(fine, 1e-6), Math.max(facts["spacing_coarse"] ?? grain * 2, fine * 1.5)];
   }
 
+  /** Grain is worked out and fetched only when somebody looks at it. */
+  async function withGrain(found: Scenery, level: number): Promise<void> {
+    if (found.geometry.attributes["grain"]) return;
+    fetching++;
+    try {
+      const data = await bytes(`/api/surfaces/${studio.surface.id}/grain?level=${level}`);
+      found.setLengths("grain", new Float32Array(data));
+      viewport?.invalidate();
+    } finally {
+      fetching--;
+    }
+  }
+
+  $effect(() => {
+    const target = viewport;
+    const beside = studio.compare?.kind === "lens" ? studio.compare.lens : null;
+    const { level } = studio;
+    if (!target || studio.planShown || (studio.lens !== "grain" && beside !== "grain")) return;
+    void levelScenery(level)
+      .then((found) => withGrain(found, level))
+      .catch(tellError);
+  });
+
   const viewOf = (lens: Lens): View => ({
     lens,
     set: studio.setNumber,
@@ -249,6 +272,9 @@
     void coming.then((found) => {
       if (viewport === target && studio.compare === compare) {
         target.setBeside({ view, scenery: found, sideBySide, at });
+        if (found && view.lens === "grain" && compare.kind === "level") {
+          void withGrain(found, compare.level).catch(tellError);
+        }
       }
     }, tellError);
   });

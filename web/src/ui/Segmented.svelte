@@ -22,8 +22,11 @@
 
 <ToggleGroup.Root
   type="single"
-  {value}
-  onValueChange={(v: string) => v && onchange(v as T)}
+  bind:value={
+    () => value,
+    // A click on the choice that is taken would take none.
+    (v: string) => v && onchange(v as T)
+  }
   aria-label={label}
   class="bg-ash flex rounded-lg p-0.5"
 >

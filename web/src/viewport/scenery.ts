@@ -44,6 +44,11 @@ export class Scenery {
     });
   }
 
+  /** Lengths at every vertex, for a lens that shows them. */
+  setLengths(name: "grain", values: Float32Array): void {
+    this.geometry.setAttribute(name, new BufferAttribute(values, 1));
+  }
+
   get vertices(): number {
     return this.geometry.attributes["position"]!.count;
   }

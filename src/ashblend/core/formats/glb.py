@@ -4,6 +4,8 @@ Sites are the pools' vertices one after another, in file order, placed by the fi
 shows the mesh.
 """
 
+from typing import Any
+
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
@@ -94,10 +96,26 @@ def _place(values: F32, pools: list[Pool], matrices: dict[int, F64], kind: str) 
     return out
 
 
+def _group_name(document: dict[str, Any], key: tuple[int, int]) -> str:
+    """What a primitive is called: by its extras, or by its mesh and material."""
+    mesh = document["meshes"][key[0]]
+    primitive = mesh["primitives"][key[1]]
+    extras = primitive.get("extras")
+    given = extras.get("group") if isinstance(extras, dict) else None
+    if isinstance(given, str) and given.strip():
+        return given.strip()[:60]
+    name = mesh.get("name") or f"mesh {key[0]}"
+    if len(mesh["primitives"]) == 1:
+        return str(name)
+    material = primitive.get("material")
+    if material is None:
+        return f"{name} · part {key[1] + 1}"
+    return f"{name} · {document['materials'][material].get('name') or f'material {material}'}"
+
+
 def _triangles(
     reader: GlbReader, pools: list[Pool], matrices: dict[int, F64]
 ) -> tuple[U32, tuple[Group, ...]]:
-    materials = reader.document.get("materials", [])
     parts: list[U32] = []
     groups: list[Group] = []
     first = 0
@@ -121,16 +139,7 @@ def _triangles(
             ) + np.uint32(pool.first)
             if mirrored:
                 triangles = triangles[:, ::-1]
-            mesh = reader.document["meshes"][key[0]]
-            name = mesh.get("name") or f"mesh {key[0]}"
-            material = primitive.get("material")
-            if material is not None:
-                label = materials[material].get("name") or f"material {material}"
-            else:
-                label = f"part {key[1] + 1}"
-            groups.append(
-                Group(f"{name} · {label}" if len(mesh["primitives"]) > 1 else name, first, len(triangles))
-            )
+            groups.append(Group(_group_name(reader.document, key), first, len(triangles)))
             parts.append(triangles)
             first += len(triangles)
     return np.ascontiguousarray(np.concatenate(parts)), tuple(groups)

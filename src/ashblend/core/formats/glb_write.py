@@ -207,7 +207,13 @@ def build_glb(mesh: Mesh, attributes: Sequence[ExportAttribute], name: str) -> b
         accessor = out.add(indices, {"componentType": 5125, "type": "SCALAR"}, ELEMENT_ARRAY_BUFFER)
         materials.append({"name": group.name})
         primitives.append(
-            {"attributes": dict(shared), "indices": accessor, "material": len(materials) - 1, "mode": 4}
+            {
+                "attributes": dict(shared),
+                "indices": accessor,
+                "material": len(materials) - 1,
+                "mode": 4,
+                "extras": {"group": group.name},
+            }
         )
     document["materials"] = materials
     document["meshes"] = [{"name": name, "primitives": primitives}]

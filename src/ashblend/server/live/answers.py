@@ -97,7 +97,6 @@ def core_sample(
     reach = brushed.reach(message.reach)
     points, _ = reach.around(place["position"][0], normal, message.radius, message.facing_limit)
     offsets = brushed.sites.weld.offsets
-    nearest = int(corners[int(np.argmax(at))])
     return CoreSample(
         number=message.number,
         height=float(place["position"][0, 1]),
@@ -108,5 +107,4 @@ def core_sample(
             for i, layer in enumerate(blend.tree.layers)
         ],
         sites_under_brush=int((offsets[points + 1] - offsets[points]).sum()),
-        grain=float(shape.grain(message.level)[nearest]),
     )

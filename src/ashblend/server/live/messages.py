@@ -232,7 +232,7 @@ class LayerAtPlace(_Message):
 
 
 class CoreSample(_Message):
-    """height, grain: metres. slope: degrees. values: by channel set."""
+    """height: metres. slope: degrees. values: by channel set."""
 
     type: Literal["core_sample"] = "core_sample"
     number: int
@@ -241,7 +241,6 @@ class CoreSample(_Message):
     values: dict[UUID, list[float]]
     layers: list[LayerAtPlace]
     sites_under_brush: int
-    grain: float
 
 
 class DocumentChanged(_Message):

@@ -186,18 +186,30 @@ def geometry_bytes(inputs: SurfaceInputs, more: dict[str, F32], shape: int) -> b
 def _geometry(surface: LiveSurface, level: int) -> bytes:
     if level > len(surface.shape.levels):
         raise Refusal("There is no such level.", "Load the surface again.")
-    return geometry_bytes(
-        surface.shape.inputs(level), {"grain": surface.shape.grain(level)}, surface.shape.number
-    )
+    return geometry_bytes(surface.shape.inputs(level), {}, surface.shape.number)
 
 
 @router.get("/surfaces/{ident}/geometry", response_class=Response)
 async def get_geometry(
     ident: UUID, rooms: OpenRooms, level: Annotated[int, Query(ge=0, le=15)] = 0
 ) -> Response:
-    """Positions, normals, tangents, uv, grain and triangles of a level for the viewport."""
+    """Positions, normals, tangents, uv and triangles of a level for the viewport."""
     async with rooms.enter(ident) as room:
         data = await room.call(_geometry, room.surface, level)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
+
+
+def _grain(surface: LiveSurface, level: int) -> bytes:
+    if level > len(surface.shape.levels):
+        raise Refusal("There is no such level.", "Load the surface again.")
+    return surface.shape.grain(level).astype("<f4").tobytes()
+
+
+@router.get("/surfaces/{ident}/grain", response_class=Response)
+async def get_grain(ident: UUID, rooms: OpenRooms, level: Annotated[int, Query(ge=0, le=15)] = 0) -> Response:
+    """Metres to the neighbours at every vertex of a level, float32; asked for when it is looked at."""
+    async with rooms.enter(ident) as room:
+        data = await room.call(_grain, room.surface, level)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
 
 
