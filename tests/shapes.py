@@ -3,7 +3,7 @@
 import numpy as np
 
 from ashblend.core.arrays import F32, U32
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites import ColourSet, Group, Mesh, mesh_vertices
 
 
 def grid_indices(rows: int, columns: int) -> U32:
@@ -91,3 +91,26 @@ def box(size: float = 1.0) -> Mesh:
 
     made = trimesh.creation.box((size, size, size))
     return Mesh(made.vertices.astype(np.float32), made.faces.astype(np.uint32))
+
+
+def dressed(mesh: Mesh, seed: int = 0) -> Mesh:
+    """The mesh with something of everything on its vertices, in two groups."""
+    rng = np.random.default_rng(seed)
+    n, m = mesh.vertex_count, len(mesh.triangles)
+    return Mesh(
+        mesh.positions,
+        mesh.triangles,
+        normals=mesh_vertices(mesh).normals,
+        uvs=(rng.random((n, 2)).astype(np.float32), rng.random((n, 2)).astype(np.float32)),
+        colours=(ColourSet("COLOR_0", rng.random((n, 4)).astype(np.float32), 8),),
+        attributes={"_WIND": rng.random((n, 1)).astype(np.float32)},
+        groups=(Group("first", 0, m // 2), Group("second", m // 2, m - m // 2)),
+    )
+
+
+def vertices_inside_edges(mesh: Mesh) -> int:
+    """How many places lie in the middle of somebody's edge: T-junctions."""
+    places = {p.tobytes() for p in mesh.positions}
+    corners = mesh.positions[mesh.triangles]
+    middles = ((corners + np.roll(corners, -1, axis=1)) * np.float32(0.5)).reshape(-1, 3)
+    return sum(m.tobytes() in places for m in middles)

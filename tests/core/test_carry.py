@@ -3,10 +3,9 @@
 import numpy as np
 import pytest
 import trimesh
-from core.test_refine import dressed, vertices_inside_edges
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapes import cylinder, plane, sphere, thin_wall
+from shapes import cylinder, dressed, plane, sphere, thin_wall, vertices_inside_edges
 
 from ashblend.core.prepare.carry import carry_over, carry_report
 from ashblend.core.prepare.closest import ClosestTree

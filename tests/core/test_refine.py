@@ -5,7 +5,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapes import box, cylinder, plane, sphere, split_plane
+from shapes import box, cylinder, dressed, plane, sphere, split_plane, vertices_inside_edges
 
 from ashblend.core.channels import Channel
 from ashblend.core.prepare.lineage import moved, moved_channel
@@ -19,25 +19,10 @@ from ashblend.core.prepare.refine import (
     refine_to_spacing,
     vertices_after_levels,
 )
-from ashblend.core.sites import ColourSet, Group, Mesh, mesh_vertices
+from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.edges import place_edges, place_of_vertex
 
 MANY = 10**6
-
-
-def dressed(mesh: Mesh, seed: int = 0) -> Mesh:
-    """The mesh with something of everything on its vertices, in two groups."""
-    rng = np.random.default_rng(seed)
-    n, m = mesh.vertex_count, len(mesh.triangles)
-    return Mesh(
-        mesh.positions,
-        mesh.triangles,
-        normals=mesh_vertices(mesh).normals,
-        uvs=(rng.random((n, 2)).astype(np.float32), rng.random((n, 2)).astype(np.float32)),
-        colours=(ColourSet("COLOR_0", rng.random((n, 4)).astype(np.float32), 8),),
-        attributes={"_WIND": rng.random((n, 1)).astype(np.float32)},
-        groups=(Group("first", 0, m // 2), Group("second", m // 2, m - m // 2)),
-    )
 
 
 def total_area(mesh: Mesh) -> float:
@@ -50,14 +35,6 @@ def boundary_length(mesh: Mesh) -> float:
     at[place_of_vertex(mesh)] = np.arange(mesh.vertex_count)
     ends = at[edges.ends[edges.uses == 1]]
     return float(np.linalg.norm(mesh.positions[ends[:, 0]] - mesh.positions[ends[:, 1]], axis=1).sum())
-
-
-def vertices_inside_edges(mesh: Mesh) -> int:
-    """How many places lie in the middle of somebody's edge: T-junctions."""
-    places = {p.tobytes() for p in mesh.positions}
-    corners = mesh.positions[mesh.triangles]
-    middles = ((corners + np.roll(corners, -1, axis=1)) * np.float32(0.5)).reshape(-1, 3)
-    return sum(m.tobytes() in places for m in middles)
 
 
 @pytest.mark.parametrize("levels", [1, 2])

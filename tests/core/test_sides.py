@@ -3,10 +3,9 @@
 from dataclasses import fields
 
 import numpy as np
-from core.test_refine import dressed
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapes import cylinder, plane, sphere, split_plane
+from shapes import cylinder, dressed, plane, sphere, split_plane
 
 from ashblend.core.brush import Brush, PointerSample, Skin, Stroke, StrokeRoom
 from ashblend.core.channels import FULL, empty_channel

@@ -1,6 +1,6 @@
 <!-- Fills: acts on the whole channel, shown before they are kept. -->
 <script lang="ts">
-  import { onDestroy } from "svelte";
+  import { onDestroy, untrack } from "svelte";
 
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type AnyFill } from "../state/types";
@@ -16,8 +16,10 @@
   type Act = AnyFill["act"];
   type Of<A extends Act> = Extract<AnyFill, { act: A }>;
 
-  const low = studio.surface.facts["low"] as [number, number, number];
-  const size = studio.surface.facts["size"] as [number, number, number];
+  // The panel is made anew when the mesh is another one.
+  const facts = untrack(() => studio.surface.facts);
+  const low = facts["low"] as [number, number, number];
+  const size = facts["size"] as [number, number, number];
   const [bottom, top] = [low[1], low[1] + size[1]];
   const diagonal = Math.hypot(...size);
 

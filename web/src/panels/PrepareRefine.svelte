@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { untrack } from "svelte";
+
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS } from "../state/types";
   import { MAIN, PLAIN } from "../ui/button";
@@ -10,15 +12,16 @@
 
   const { studio }: { studio: Studio } = $props();
 
-  const f = studio.surface.facts as Record<string, number>;
-  const median = f["spacing_median"] ?? 0.1;
-  const size = studio.surface.facts["size"] as [number, number, number];
-  const low = studio.surface.facts["low"] as [number, number, number];
+  // Where the sliders begin; a remedy asked for beside the brush brings its own spacing.
+  const [facts, asked] = untrack(() => [studio.surface.facts, studio.wantedSpacing]);
+  const median = Number(facts["spacing_median"] ?? 0.1);
+  const size = facts["size"] as [number, number, number];
+  const low = facts["low"] as [number, number, number];
 
-  let how = $state<"everywhere" | "area" | "mask">(studio.wantedSpacing ? "area" : "everywhere");
+  let how = $state<"everywhere" | "area" | "mask">(asked ? "area" : "everywhere");
   let by = $state<"levels" | "spacing">("spacing");
   let levels = $state(1);
-  let spacing = $state(studio.wantedSpacing ?? median / 2);
+  let spacing = $state(asked ?? median / 2);
   let area = $state<"painted" | "chosen" | "group">("painted");
   let group = $state("");
   let mask = $state<"picture" | "channel" | "height">("height");
