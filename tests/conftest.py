@@ -3,11 +3,11 @@
 import os
 import shutil
 from collections.abc import Iterator
-from itertools import count
 from pathlib import Path
 
 import pytest
 from browsers import chromium
+from databases import fresh_database
 from hypothesis import HealthCheck, settings
 from playwright.sync_api import Browser
 from sqlalchemy import Engine
@@ -47,25 +47,10 @@ def cluster() -> Iterator[Server]:
         data.with_name(f"{data.name}.password").unlink(missing_ok=True)
 
 
-_numbers = count()
-
-
 @pytest.fixture
 def database(cluster: Server) -> str:
     """URL of a fresh, migrated database."""
     return fresh_database(cluster)
-
-
-def fresh_database(cluster: Server) -> str:
-    import psycopg
-    from psycopg import sql
-
-    name = f"test_{next(_numbers)}"
-    with psycopg.connect(
-        cluster.url("postgres").replace("postgresql+psycopg", "postgresql"), autocommit=True
-    ) as connection:
-        connection.execute(sql.SQL("create database {} template template_ash").format(sql.Identifier(name)))
-    return cluster.url(name)
 
 
 @pytest.fixture

@@ -66,17 +66,17 @@ def picture(page: Page) -> np.ndarray:
     return before
 
 
-def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 10) -> None:
+def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 15) -> None:
     """Wait until the picture is the wanted one, to a few steps of 255."""
     deadline = time.monotonic() + seconds
     while True:
-        off = np.abs(picture(page) - wanted).max()
+        off = np.abs(_shot(page) - wanted).max()
         if off <= within:
             return
         assert time.monotonic() < deadline, f"the picture stays {off} steps off the wanted one"
 
 
-def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 10) -> np.ndarray:
+def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 15) -> np.ndarray:
     """Wait until the picture is another one by so many steps of 255 somewhere; that picture."""
     deadline = time.monotonic() + seconds
     while True:
@@ -87,11 +87,11 @@ def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 10) ->
         assert time.monotonic() < deadline, f"the picture stays within {off} steps of the other one"
 
 
-def alike(page: Page, wanted: np.ndarray, seconds: float = 10) -> None:
+def alike(page: Page, wanted: np.ndarray, seconds: float = 15) -> None:
     """Wait until the picture is the wanted one but for a few pixels: less than a step on average."""
     deadline = time.monotonic() + seconds
     while True:
-        off = np.abs(picture(page) - wanted).mean()
+        off = np.abs(_shot(page) - wanted).mean()
         if off < 1:
             return
         assert time.monotonic() < deadline, f"the picture stays {off:.2f} steps off on average"

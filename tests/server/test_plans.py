@@ -591,11 +591,11 @@ acts = st.lists(
         st.tuples(st.just("refine"), st.just(0), st.just(0)),
     ),
     min_size=1,
-    max_size=7,
+    max_size=5,
 )
 
 
-@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=6, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(acts)
 def test_any_sequence_of_acts_followed_by_as_many_undos_gives_the_original_bytes(client, db, acts):
     with two_groups(client, db) as (sample, _):
