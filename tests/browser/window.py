@@ -57,9 +57,10 @@ def picture(page: Page) -> np.ndarray:
 
     A loaded machine may still show the frame before the one that was drawn: two in a row must agree.
     """
-    before = _shot(page)
+    _get_ready(page)
+    before = _grab(page)
     for _ in range(10):
-        now = _shot(page)
+        now = _grab(page)
         if np.array_equal(before, now):
             return now
         before = now
@@ -98,6 +99,12 @@ def alike(page: Page, wanted: np.ndarray, seconds: float = 15) -> None:
 
 
 def _shot(page: Page) -> np.ndarray:
+    _get_ready(page)
+    return _grab(page)
+
+
+def _get_ready(page: Page) -> None:
+    """Nothing over the picture, everything drawn."""
     toasts = page.locator("[data-sonner-toast]")
     for toast in toasts.all():
         toast.locator("[data-close-button]").click()
@@ -106,6 +113,9 @@ def _shot(page: Page) -> np.ndarray:
     settle(page)
     # The ring is taken away in the picture after the one in which the pointer left.
     page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+
+
+def _grab(page: Page) -> np.ndarray:
     box = page.get_by_test_id("picture").bounding_box()
     clip = {"x": box["x"] + 20, "y": box["y"] + 50, "width": box["width"] - 40, "height": box["height"] - 120}
     data = page.screenshot(clip=clip)

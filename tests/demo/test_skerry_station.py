@@ -42,10 +42,9 @@ def test_the_slipway_is_sound():
     assert seen.all()
 
 
-def test_the_sample_is_built_once_and_shows_four_materials(db):
-    with db.begin() as session:
-        project = build_skerry_station(session)
-    with db.begin() as session:
+def test_the_sample_is_built_once_and_shows_four_materials(station):
+    with station.begin() as session:
+        project = session.scalars(select(Project.id)).one()
         assert build_skerry_station(session) is None
         assert session.scalar(select(func.count()).select_from(Project)) == 1
         assert [m.document["name"] for m in materials_of(session, project)] == [
@@ -61,7 +60,7 @@ def test_the_sample_is_built_once_and_shows_four_materials(db):
         surface = session.scalars(select(Surface).where(Surface.name == "Slipway")).one()
         document = BlendDocument.model_validate(blend_of(session, surface.id).document)
     assert len(compile_blend(document).slots) == 4
-    live = LiveSurface(db, surface.id)
+    live = LiveSurface(station, surface.id)
     statistics = live.statistics(live.compiled())
     assert abs(sum(statistics.shares.values()) - 1) < 1e-9
     assert all(share > 0.02 for share in statistics.shares.values()), "every material is to be seen"
@@ -69,7 +68,7 @@ def test_the_sample_is_built_once_and_shows_four_materials(db):
     assert channels[3].coverage == 0, "Rime is left for the artist"
 
 
-def test_the_mooring_post_has_three_levels_and_too_few_vertices(db):
+def test_the_mooring_post_has_three_levels_and_too_few_vertices(station):
     for level, most in ((0, 160), (1, 90), (2, 40)):
         mesh = mooring_post(level)
         assert mesh.vertex_count <= most
@@ -79,11 +78,10 @@ def test_the_mooring_post_has_three_levels_and_too_few_vertices(db):
         outward = mesh.normals[mesh.triangles].mean(axis=1)
         assert (np.einsum("ij,ij->i", facing, outward) > 0).all(), "wound outward"
         assert mesh.uvs[0].min() >= 0 and mesh.uvs[0].max() <= 1
-    with db.begin() as session:
-        build_skerry_station(session)
+    with station.begin() as session:
         post = session.scalars(select(Surface).where(Surface.name == "Mooring post")).one()
         assert [level["name"] for level in post.facts["levels"]] == ["Level 1", "Level 2"]
-    live = LiveSurface(db, post.id)
+    live = LiveSurface(station, post.id)
     followers = [s for s in live.sets() if s.follows]
     assert [s.level for s in followers] == [1, 2]
     for follower in followers:
@@ -93,14 +91,13 @@ def test_the_mooring_post_has_three_levels_and_too_few_vertices(db):
         assert not follower.channels[0].cover.any(), "carried down, not painted"
 
 
-def test_the_tufts_root_stays_still(db):
+def test_the_tufts_root_stays_still(station):
     mesh = sea_thrift()
     assert require_sound(mesh, Limits()).notes == ()
     assert sum(g.count for g in mesh.groups) == len(mesh.triangles)
-    with db.begin() as session:
-        build_skerry_station(session)
+    with station.begin() as session:
         tuft = session.scalars(select(Surface).where(Surface.name == "Sea-thrift tuft")).one()
-    live = LiveSurface(db, tuft.id)
+    live = LiveSurface(station, tuft.id)
     [masks] = live.sets()
     sway = masks.weights(0)
     assert sway[mesh.positions[:, 1] < 0.02].max() == 0 and sway.max() > 0.95
