@@ -18,7 +18,6 @@ from ashblend.core.prepare.groups import (
     merged,
     regrouped,
     renamed,
-    unique_name,
 )
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.sites import Mesh, mesh_vertices
@@ -72,7 +71,6 @@ def test_groups_are_taken_out_merged_and_renamed_without_losing_a_face():
     assert {t.tobytes() for t in joined.triangles[group_mask(joined, ["Both"])]} >= chosen
     named = renamed(joined, "Both", "Edge")
     assert "Edge" in [g.name for g in named.groups] and "Both" not in [g.name for g in named.groups]
-    assert unique_name(named, "Edge") == "Edge 2" and unique_name(named, "New") == "New"
 
 
 def test_many_small_parts_end_up_in_one_group():

@@ -11,7 +11,8 @@ from uuid import UUID, uuid4
 from ashblend.core.prepare.progress import Progress
 
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
-KEPT = 24
+# What ended jobs made may be whole meshes: few are kept.
+KEPT = 4
 AT_ONCE = 2
 
 

@@ -34,6 +34,7 @@ class Plan:
     base: which state of the surface it was made from. lineage: from the old vertices to the new.
     carries: for each lower level, where it then finds its paint. facts: figures to show.
     distances: (vertices,) metres to the old surface, for a replacement.
+    same_map: the first UV set is the old one, so that texels keep their place in it.
     paint: set, channel and (vertices,) weights to paint along, when asked for.
     """
 
@@ -45,6 +46,7 @@ class Plan:
     carries: tuple[Mixed, ...]
     facts: dict[str, Any]
     distances: F64 | None = None
+    same_map: bool = True
     paint: tuple[UUID, int, F32] | None = None
 
 
@@ -150,6 +152,7 @@ def plan_replacement(
         level_carries(new, levels, progress),
         {**_figures(mesh, new), **report.__dict__, "hard_borders_lost": mesh.sides is not None},
         carried.distances,
+        same_map=False,
     )
 
 
@@ -195,4 +198,5 @@ def plan_unwrap(base: int, mesh: Mesh, levels: tuple[Mesh, ...], progress: Progr
         made.lineage,
         level_carries(made.mesh, levels, progress),
         _figures(mesh, made.mesh),
+        same_map=False,
     )

@@ -97,8 +97,10 @@ def _warm_kernels() -> None:
     corners = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1]], np.float32)
     sites = mesh_vertices(Mesh(corners, np.array([[0, 2, 1]], np.uint32)))
     room = StrokeRoom(sites)
-    for reach in (Reach(sites), Skin(sites)):
-        stroke = Stroke(room, reach, empty_channel(3), 0, Brush(radius=2))
+    brushes = (Brush(radius=2, reach="ball"), *(Brush(radius=2, act=a) for a in ("paint", "smooth", "smear")))
+    for brush in brushes:
+        reach = Skin(sites) if brush.reach == "skin" else Reach(sites)
+        stroke = Stroke(room, reach, empty_channel(3), 0, brush)
         stroke.extend([PointerSample(position=(0, 0, 0), normal=(0, 1, 0))])
         stroke.finish()
 

@@ -82,7 +82,8 @@ async def get_history(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -
 @router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
 async def put_step_view_picture(ident: UUID, number: int, request: Request, session: DatabaseSession) -> None:
     """A small picture (WebP, PNG or JPEG) of what the surface looks like after a step."""
-    data = await request.body()
+    declared = request.headers.get("content-length", "0")
+    data = await request.body() if declared.isdigit() and int(declared) <= MOST_PICTURE else b""
     if not 0 < len(data) <= MOST_PICTURE:
         raise Refusal("The picture is too large.", f"At most {MOST_PICTURE // 1000} KB are kept.")
     if not data.startswith((b"RIFF", b"\x89PNG", b"\xff\xd8")):

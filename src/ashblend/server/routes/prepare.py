@@ -349,8 +349,7 @@ def _keep(surface: LiveSurface, plan: Plan) -> Outcome:
     def change(state: SurfaceState) -> SurfaceState:
         if plan.kind == "level":
             return _with_level(state, plan)
-        same_map = plan.kind == "mesh" and plan.label != "Unwrap"
-        after = on_changed_mesh(state, plan.mesh, plan.lineage, plan.carries, same_map)
+        after = on_changed_mesh(state, plan.mesh, plan.lineage, plan.carries, plan.same_map)
         return painted_with(after, *plan.paint) if plan.paint is not None else after
 
     return surface.change_state(plan.kind, plan.label, change)
@@ -397,7 +396,7 @@ async def get_plan_geometry(ident: UUID, board: OpenBoard) -> Response:
 def _plan_values(surface: LiveSurface, plan: Plan) -> bytes:
     """Frames of all sets on level 0 vertices as the plan would have them, each behind its length."""
     state = surface.state()
-    after = on_changed_mesh(state, plan.mesh, plan.lineage, plan.carries)
+    after = on_changed_mesh(state, plan.mesh, plan.lineage, plan.carries, plan.same_map)
     if plan.paint is not None:
         after = painted_with(after, *plan.paint)
     numbers = {entry.id: number for number, entry in enumerate(state.sets)}

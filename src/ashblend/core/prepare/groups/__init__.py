@@ -61,15 +61,6 @@ def group_by(mesh: Mesh, grouping: ByPart | ByCrease | ByFacing) -> tuple[Mesh, 
     return regrouped(mesh, *_by_size(lambda i: f"Part {i + 1}", labels))
 
 
-def unique_name(mesh: Mesh, wanted: str) -> str:
-    """The wanted name, with a number behind it where another group has it."""
-    taken = {g.name for g in mesh.groups}
-    name, number = wanted, 2
-    while name in taken:
-        name, number = f"{wanted} {number}", number + 1
-    return name
-
-
 def group_of(mesh: Mesh, name: str, faces: Mask) -> tuple[Mesh, I32]:
     """Chosen triangles (m,) taken out of their groups into one of their own."""
     names = [g.name for g in mesh.groups]
@@ -115,5 +106,4 @@ __all__ = [
     "merged",
     "regrouped",
     "renamed",
-    "unique_name",
 ]
