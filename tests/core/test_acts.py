@@ -379,8 +379,6 @@ def test_a_stroke_with_a_shared_sum_keeps_it_and_undo_gives_the_same_bytes():
     start = rng.random((4, SITES.count))
     start /= start.sum(axis=0)
     channels = [channel_of_values(s.astype(np.float32)) for s in start]
-    for _n in range(1, 4):
-        channels[0].paint[:] = channels[0].paint
     before = [(c.cover.copy(), c.paint.copy()) for c in channels]
     shared = SharedSum([(n, channels[n]) for n in (0, 2, 3)], [True, True, True])
     made = Stroke(

@@ -165,6 +165,12 @@ def test_refining_to_a_picture_saves_vertices_and_brings_the_mask_along(client, 
         f"/api/surfaces/{sample.surface}/plans/picture", files={"file": ("mask.png", b"no picture")}
     )
     assert wrong.status_code == 422 and "PNG or JPEG" in wrong.json()["problem"]
+    never = client.post(
+        f"/api/surfaces/{sample.surface}/plans/picture",
+        files={"file": ("mask.png", data)},
+        params={"tolerance": 0},
+    )
+    assert never.status_code == 422 and "tolerance" in never.json()["problem"]
 
 
 def test_a_job_can_be_stopped_and_leaves_nothing(client, db):
@@ -422,7 +428,7 @@ def test_channels_are_mixed_between_sets_and_swapped(client, db):
         shown = talk.values[:, 1].copy()
         talk.say({"type": "end_preview"})
         fill(talk, sample, mix, channel=1, source=source)
-        np.testing.assert_array_equal(talk.values[:, 1], shown), "the preview was right"
+        np.testing.assert_array_equal(talk.values[:, 1], shown, "the preview was right")
         np.testing.assert_allclose(shown / FULL, ramp / FULL * half / FULL, atol=2e-5)
         np.testing.assert_array_equal(talk.values[:, 0], ramp)
         talk.say({"type": "swap", "on": on, "other": source})

@@ -2109,7 +2109,7 @@ export interface components {
         };
         /**
          * RefineToChannel
-         * @description To the mask that a channel on texels holds. paint_on: put the mask there along with it.
+         * @description To the mask that a channel on texels holds.
          */
         RefineToChannel: {
             /**

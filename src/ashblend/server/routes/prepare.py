@@ -88,24 +88,30 @@ class RefineSpacing(_Wish):
     inside: FacesOf | None = None
 
 
-class RefineToChannel(_Wish):
-    """To the mask that a channel on texels holds. paint_on: put the mask there along with it."""
+Tolerance = Annotated[FiniteFloat, Field(gt=0.001, le=1)]
+Finest = Annotated[FiniteFloat, Field(gt=1e-5, le=1e3)]
 
-    kind: Literal["channel"] = "channel"
-    wanted: ChannelAddress
-    tolerance: Annotated[FiniteFloat, Field(gt=0.001, le=1)] = 0.1
-    finest: Annotated[FiniteFloat, Field(gt=1e-5, le=1e3)] = 0.01
+
+class _ToMask(_Wish):
+    """finest: metres; shorter edges are not split. paint_on: put the mask there along with it."""
+
+    tolerance: Tolerance = 0.1
+    finest: Finest = 0.01
     paint_on: ChannelAddress | None = None
 
 
-class RefineToHeight(_Wish):
+class RefineToChannel(_ToMask):
+    """To the mask that a channel on texels holds."""
+
+    kind: Literal["channel"] = "channel"
+    wanted: ChannelAddress
+
+
+class RefineToHeight(_ToMask):
     """To a band of heights, worked out at full density."""
 
     kind: Literal["height"] = "height"
     wanted: HeightFill
-    tolerance: Annotated[FiniteFloat, Field(gt=0.001, le=1)] = 0.1
-    finest: Annotated[FiniteFloat, Field(gt=1e-5, le=1e3)] = 0.01
-    paint_on: ChannelAddress | None = None
 
 
 class MakeLevel(_Wish):
@@ -216,9 +222,7 @@ def _height_mask(fill: HeightFill) -> WantedMask:
     return lambda places: fill.at(places.positions)
 
 
-def _to_mask(
-    surface: LiveSurface, wish: RefineToChannel | RefineToHeight, wanted: WantedMask
-) -> Callable[[Progress], Plan]:
+def _to_mask(surface: LiveSurface, wish: _ToMask, wanted: WantedMask) -> Callable[[Progress], Plan]:
     shape = surface.shape
     base, mesh, levels = shape.number, shape.mesh, shape.level_meshes()
     paint_on = None
@@ -305,10 +309,10 @@ async def plan_to_picture(
     file: UploadFile,
     rooms: OpenRooms,
     board: OpenBoard,
-    tolerance: float = 0.1,
-    finest: float = 0.01,
+    tolerance: Tolerance = 0.1,
+    finest: Finest = 0.01,
     paint_set: UUID | None = None,
-    paint_channel: int = 0,
+    paint_channel: Annotated[int, Field(ge=0, le=3)] = 0,
 ) -> JobView:
     """Refine to the lightness of a picture that lies on the first UV set."""
     image = read_image(await read_upload(file, 200_000_000), "The mask")
@@ -319,7 +323,7 @@ async def plan_to_picture(
         if not room.surface.shape.mesh.uvs:
             raise Refusal("The mesh has no UVs for a picture to lie on.", "Unwrap it first.")
         address = ChannelAddress(channel_set=paint_set, channel=paint_channel) if paint_set else None
-        wish = RefineToHeight(wanted=HeightFill(), tolerance=tolerance, finest=finest, paint_on=address)
+        wish = _ToMask(tolerance=tolerance, finest=finest, paint_on=address)
         return _start(
             board, room, ident, "Refining to a mask", _to_mask(room.surface, wish, _picture_mask(grey))
         )
