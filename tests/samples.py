@@ -13,6 +13,7 @@ from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.store.blends import create_blend
 from ashblend.store.database import Sessions
 from ashblend.store.materials import create_material
 from ashblend.store.projects import create_project
@@ -20,7 +21,6 @@ from ashblend.store.states import read_surface_mesh
 from ashblend.store.surfaces import (
     NewChannelSet,
     channel_sets_of,
-    create_blend,
     create_surface,
     get_surface,
     read_channels,
@@ -68,7 +68,7 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
         mapping = Mapping(projection="uv", metres_per_tile=0.5)
         blend = create_blend(
             session,
-            surface.id,
+            project.id,
             BlendDocument(
                 ground=Ground(material=dark, mapping=mapping),
                 layers=(
@@ -82,6 +82,7 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
                 ),
             ),
         )
+        surface.blend_id = blend.id
         return Sample(project.id, (dark, light), surface.id, channel_set, blend.id, mesh)
 
 

@@ -9,11 +9,22 @@ from hypothesis import given, settings
 from pydantic import ValidationError
 
 from ashblend.core.blend import BlendDocument, compile_blend
-from ashblend.core.blend.tree import Constant, Parameter, SiteInput, TextureSample, in_order, mix, operation
 from ashblend.core.emit import emit_glsl, evaluate, layer_shares, parameter_values
 from ashblend.core.materials import PACKS, pack_texture_set, packed_size, texture_set
 from ashblend.core.materials.texture_set import decode_srgb, normal_from_height
+from ashblend.core.tree import (
+    Constant,
+    Parameter,
+    SiteInput,
+    TextureSample,
+    in_order,
+    mix,
+    operation,
+    pointer,
+)
 from ashblend.demo.materials import MATERIALS
+
+FACTS = {"metres_per_uv": 2.0, "origin_x": 0.0, "origin_y": 0.0, "origin_z": 0.0}
 
 
 @settings(max_examples=30)
@@ -22,7 +33,7 @@ def test_shares_sum_to_one_and_stay_in_range(document):
     tree = compile_blend(document)
     inputs = random_inputs(tree, 40, seed=1)
     textures = random_textures(len(tree.slots), 16, seed=2)
-    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, 2.0)
+    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
     np.testing.assert_allclose(answer.shares.sum(axis=1), 1, atol=1e-12)
     assert (answer.shares >= 0).all() and (answer.weights[:, 0] == 1).all()
     assert tree.layers == (-1, *(i for i, layer in enumerate(document.layers) if layer.visible))
@@ -33,29 +44,29 @@ def test_shares_sum_to_one_and_stay_in_range(document):
 def test_a_hidden_layer_costs_nothing_and_values_are_not_structure(document):
     shown = [layer for layer in document.layers if layer.visible]
     shader = emit_glsl(compile_blend(document).outputs())
-    six_or_two = [
-        6 if m.projection == "triplanar" else 2
-        for m in (document.ground.mapping, *(x.mapping for x in shown))
-    ]
-    assert shader.samples == sum(six_or_two)
+    # One material at one placing is sampled once, however many layers have it.
+    uses = {(x.material, x.mapping) for x in (document.ground, *shown)}
+    assert shader.samples == sum(6 if m.projection == "triplanar" else 2 for _, m in uses)
     hidden = document.model_copy(
         update={"layers": tuple(x.model_copy(update={"visible": False}) for x in document.layers)}
     )
     bare = document.model_copy(update={"layers": ()})
     assert emit_glsl(compile_blend(hidden).outputs()) == emit_glsl(compile_blend(bare).outputs())
+
+    def otherwise(x):
+        """Other numbers and materials, alike where they were alike: which uses are shared is structure."""
+        mapping = x.mapping.model_copy(
+            update={"rotation": x.mapping.rotation / 2, "metres_per_tile": x.mapping.metres_per_tile * 1.5}
+        )
+        return {"material": UUID(int=x.material.int + 50), "mapping": mapping}
+
     changed = document.model_copy(
         update={
+            "ground": document.ground.model_copy(update=otherwise(document.ground)),
             "layers": tuple(
-                x.model_copy(
-                    update={
-                        "bite": -x.bite,
-                        "opacity": 1 - x.opacity,
-                        "material": UUID(int=7),
-                        "mapping": x.mapping.model_copy(update={"rotation": 12.0, "metres_per_tile": 3.0}),
-                    }
-                )
+                x.model_copy(update={**otherwise(x), "bite": -x.bite, "opacity": 1 - x.opacity})
                 for x in document.layers
-            )
+            ),
         }
     )
     assert emit_glsl(compile_blend(changed).outputs()).source == shader.source
@@ -75,7 +86,7 @@ def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):
         if name.startswith("weights"):
             inputs[name] = np.ones_like(inputs[name])
     textures = random_textures(len(tree.slots), 16, seed=4)
-    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, 2.0)
+    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
     assert (answer.shares[:, -1] == 1).all()
 
 
@@ -83,8 +94,9 @@ def test_equal_subexpressions_are_one_node():
     x = SiteInput("x", 1)
     twice = operation("sqrt", x + 1.0) * operation("sqrt", x + 1.0)
     assert len(list(in_order([twice]))) == 5, "x, 1, their sum, its root, the product"
-    assert mix(x, Constant(1.0), Constant(0.5)) == mix(x, 1.0, 0.5)
-    assert Parameter("a", "/b") != Parameter("b", "/b")
+    assert mix(x, Constant(1.0), Constant(0.5)) is mix(x, 1.0, 0.5)
+    assert Parameter("a", (pointer("/b"),)) is not Parameter("b", (pointer("/b"),))
+    assert Constant(0.0) is not Constant(-0.0)
 
 
 def test_operations_refuse_widths_that_do_not_fit():
@@ -116,7 +128,7 @@ def test_a_flat_normal_map_leaves_the_normal_alone():
         )
         tree = compile_blend(document)
         inputs = random_inputs(tree, 30, seed=5)
-        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), {"metres_per_uv": 1})
+        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), FACTS)
         out = evaluate(tree.outputs(), inputs, parameters, {"surface": list(surface), "detail": list(level)})
         np.testing.assert_allclose(out["normal"], inputs["normal"], atol=1e-12)
 
@@ -137,7 +149,7 @@ def test_a_slope_tilts_the_normal_towards_the_falling_side():
             {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": projection}}}
         )
         tree = compile_blend(document)
-        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), {"metres_per_uv": 1})
+        parameters = parameter_values(tree.outputs(), document.model_dump(mode="json"), FACTS)
         out = evaluate(tree.outputs(), place, parameters, {"surface": list(rise), "detail": list(rise)})
         np.testing.assert_allclose(out["normal"], [[-0.5, np.sqrt(0.75), 0]], atol=1e-6)
 

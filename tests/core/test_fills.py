@@ -11,7 +11,6 @@ from ashblend.core.brush.fills import (
     ClearBelowFill,
     EvenFill,
     FacingFill,
-    FillView,
     GradientFill,
     HeightFill,
     LevelsFill,
@@ -24,7 +23,6 @@ from ashblend.core.brush.fills import (
 )
 from ashblend.core.channels import FULL, Channel, channel_of_values
 from ashblend.core.curve import Curve
-from ashblend.core.prepare.borders import border_points, open_edge_points, sites_of_faces
 from ashblend.core.prepare.face_sets import faces_like
 from ashblend.core.prepare.groups import group_mask
 from ashblend.core.sites import mesh_vertices
@@ -38,11 +36,18 @@ def filled(fill, start=None, mesh=BALL, sites=SITES, allow=None, source=None) ->
     channel = channel_of_values(values.astype(np.float32))
 
     def border(group):
-        faces = group_mask(mesh, [group]) if group else None
-        return open_edge_points(mesh, sites) if faces is None else border_points(mesh, sites, faces)
+        return sites.border(group_mask(mesh, [group])) if group else sites.open_edges()
 
-    view = FillView(sites, channel.values() / FULL, border, source)
-    fill_delta(fill, 0, channel, view, allow).apply(channel)
+    delta = fill_delta(
+        fill,
+        0,
+        channel,
+        sites,
+        border=border,
+        allow=None if allow is None else lambda here: allow[here],
+        source=None if source is None else lambda here: source[here],
+    )
+    delta.apply(channel)
     return channel.values() / FULL
 
 
@@ -164,8 +169,7 @@ def test_a_fill_leaves_protected_sites_byte_for_byte(seed):
     channel = Channel(cover, (cover * rng.random(SITES.count)).astype(np.uint16), 0.2)
     before = (channel.cover.copy(), channel.paint.copy())
     allow = rng.integers(0, 2, SITES.count).astype(np.float32)
-    view = FillView(SITES, channel.values() / FULL, lambda _: np.empty(0, np.int32))
-    delta = fill_delta(EvenFill(weight=0.7), 0, channel, view, allow)
+    delta = fill_delta(EvenFill(weight=0.7), 0, channel, SITES, allow=lambda here: allow[here])
     delta.apply(channel)
     kept = allow == 0
     np.testing.assert_array_equal(channel.cover[kept], before[0][kept])
@@ -185,7 +189,7 @@ def test_whole_faces_take_in_what_the_unit_says():
     # Both sheets lie on the same place of the map, but they are not connected.
     assert faces_like(sheets, picked, "island").sum() == len(sheets.triangles) // 2
     sites = mesh_vertices(sheets)
-    on_quad = sites_of_faces(sheets, sites, faces_like(sheets, picked, "quad"))
+    on_quad = sites.on_faces(faces_like(sheets, picked, "quad"))(np.arange(sites.count, dtype=np.uint32))
     assert on_quad.sum() == 4
     filled_quad = filled(EvenFill(), mesh=sheets, sites=sites, allow=on_quad.astype(np.float32))
     assert filled_quad.sum() == 4
@@ -203,8 +207,7 @@ def test_swizzles_compose(first, second, seed):
         for number in range(4):
             channel = Channel(np.full(sites.count, FULL, np.uint16), values[number].copy())
             source = values[order[number]] / FULL
-            view = FillView(sites, channel.values() / FULL, lambda _: np.empty(0, np.int32), source)
-            fill_delta(MixFill(), number, channel, view, None).apply(channel)
+            fill_delta(MixFill(), number, channel, sites, source=source.__getitem__).apply(channel)
             out.append(channel.values())
         return np.stack(out)
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from shapes import box, cylinder, dressed, plane, sphere, split_plane, vertices_inside_edges
 
 from ashblend.core.channels import Channel
-from ashblend.core.prepare.lineage import moved, moved_channel
+from ashblend.core.channels.moved import moved_channel
 from ashblend.core.prepare.refine import (
     MaskError,
     Places,
@@ -21,6 +21,7 @@ from ashblend.core.prepare.refine import (
 )
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.edges import place_edges, place_of_vertex
+from ashblend.core.sites.lineage import moved
 
 MANY = 10**6
 

@@ -7,13 +7,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import cylinder, dressed, plane, sphere, split_plane
 
-from ashblend.core.brush import Brush, PointerSample, Skin, Stroke, StrokeRoom
+from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.channels import FULL, empty_channel
+from ashblend.core.channels.moved import moved_channel
 from ashblend.core.formats.mesh_pack import pack_mesh, unpack_mesh
-from ashblend.core.prepare.lineage import moved, moved_channel
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border, is_hard, soft_border
 from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.sites.lineage import moved
 
 MESHES = {
     "plane": plane(6, 1.0, uv=True),
@@ -99,7 +100,7 @@ def test_skin_does_not_cross_a_hard_border():
     faces = mesh.positions[mesh.triangles].mean(axis=1)[:, 0] < 1.0
     sites = mesh_vertices(hard_border(mesh, faces).mesh)
     channel = empty_channel(sites.count)
-    stroke = Stroke(StrokeRoom(sites), Skin(sites), channel, 0, Brush(radius=0.5, falloff="flat", strength=1))
+    stroke = Stroke(sites, channel, 0, Brush(radius=0.5, falloff="flat", strength=1))
     stroke.extend([PointerSample(position=(0.8, 0, 1.0), normal=(0, 1, 0))])
     stroke.finish()
     painted = channel.values() > 0

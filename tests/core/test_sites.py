@@ -43,7 +43,7 @@ def test_within_equals_brute_force(positions, radius, centre):
     # On the rim, the sum's order of rounding may decide either way.
     clear = np.abs(d2 - radius * radius) > 1e-5 * max(1, radius * radius)
     expected = np.flatnonzero((d2 <= radius * radius) & clear)
-    found = sites.within(centre, radius)
+    found = sites.neighbourhood().ball(centre, radius).ids
     assert len(set(found.tolist())) == len(found)
     assert set(expected.tolist()) <= set(found.tolist())
     assert set(found[clear[found]].tolist()) == set(expected.tolist())

@@ -12,20 +12,15 @@ from ashblend.core.brush import (
     ArcLengthResampler,
     Brush,
     PointerSample,
-    Reach,
-    Skin,
     Stroke,
-    StrokeRoom,
     falloff_table,
 )
-from ashblend.core.brush.fills import EvenFill, FillView, InvertFill, LiftFill, fill_delta
+from ashblend.core.brush.fills import EvenFill, InvertFill, LiftFill, fill_delta
 from ashblend.core.channels import FULL, Channel, changed_between, channel_of_values, empty_channel
 from ashblend.core.sites import mesh_vertices
 
 SITES = mesh_vertices(plane(41, 2.0))
 SPLIT = mesh_vertices(split_plane(21, 2.0))
-REACHES = {"ball": Reach(SITES), "skin": Skin(SITES)}
-
 NO_CHANGE = changed_between(0, empty_channel(1), empty_channel(1))
 
 unit = st.floats(0, 1)
@@ -62,7 +57,7 @@ def painted(seed: int, count: int) -> Channel:
 
 
 def stroke_on(channel: Channel, brush: Brush, parts: list[list[PointerSample]]):
-    stroke = Stroke(StrokeRoom(SITES), REACHES[brush.reach], channel, 0, brush)
+    stroke = Stroke(SITES, channel, 0, brush)
     for part in parts:
         stroke.extend(part)
     deltas = stroke.finish()
@@ -120,12 +115,10 @@ def test_paint_never_exceeds_cover_and_undo_gives_the_same_bytes(brush, path):
 def test_an_abandoned_stroke_leaves_no_trace(brush, path):
     channel = painted(3, SITES.count)
     before = (channel.cover.tobytes(), channel.paint.tobytes())
-    room = StrokeRoom(SITES)
-    stroke = Stroke(room, REACHES[brush.reach], channel, 0, brush)
+    stroke = Stroke(SITES, channel, 0, brush)
     stroke.extend(path)
     stroke.abandon()
     assert (channel.cover.tobytes(), channel.paint.tobytes()) == before
-    assert not room.gathered.any()
 
 
 @given(st.integers(0, FULL), unit, st.floats(0, 1), unit)
@@ -138,7 +131,7 @@ def test_one_dab_is_porter_duff_over(cover, share, weight, target):
         radius=0.2, strength=weight, target=target, falloff="flat", reach="ball", pressure_drives="nothing"
     )
     stroke_on(channel, brush, [[PointerSample(position=(1, 0, 1), normal=(0, 1, 0))]])
-    middle = int(SITES.within(np.array([1, 0, 1], np.float32), 0.03)[0])
+    middle = int(np.argmin(np.linalg.norm(SITES.positions - [1, 0, 1], axis=1)))
     w = float(np.float32(weight))
     c, p = cover / FULL, paint / FULL
     assert channel.cover[middle] == pytest.approx((c + w * (1 - c)) * FULL, abs=0.51)
@@ -177,7 +170,7 @@ def test_single_coat_going_over_again_adds_nothing_and_many_coats_do():
 
 def test_split_vertices_are_painted_as_one():
     channel = empty_channel(SPLIT.count)
-    stroke = Stroke(StrokeRoom(SPLIT), Skin(SPLIT), channel, 0, Brush(radius=0.5, strength=0.8))
+    stroke = Stroke(SPLIT, channel, 0, Brush(radius=0.5, strength=0.8))
     stroke.extend([PointerSample(position=(1, 0, 1), normal=(0, 1, 0))])
     stroke.finish()
     values = channel.values()
@@ -210,8 +203,7 @@ def test_dabs_are_evenly_spaced_along_the_path(places, spacing):
 
 def filled(seed: int, fill) -> Channel:
     channel = painted(seed, SITES.count)
-    view = FillView(SITES, channel.values() / FULL, lambda _: np.empty(0, np.int32))
-    fill_delta(fill, 0, channel, view, None).apply(channel)
+    fill_delta(fill, 0, channel, SITES).apply(channel)
     return channel
 
 

@@ -5,68 +5,102 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
-from shapes import cylinder, plane
+from shapes import box, cylinder, plane
 
-from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
+from ashblend.core.brush import Brush, PointerSample, Reach, Stroke
 from ashblend.core.channels import FULL, Channel, channel_of_values, empty_channel
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat import splat_png
-from ashblend.core.prepare.convert import (
-    taken_over,
-    texels_by_index,
-    texels_by_place,
-    texels_to_vertices,
-    vertices_to_texels,
-)
 from ashblend.core.prepare.refine import refine_levels
+from ashblend.core.prepare.sides import hard_border
 from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
+from ashblend.core.sites.charts import chart_of_face
+from ashblend.core.surface import Shape, TexelSites
+from ashblend.core.surface.kinds import MeshChange
 
 
 def texels_of(mesh: Mesh, size: int) -> UVTexels:
     return UVTexels(mesh, mesh_vertices(mesh).normals, size)
 
 
+def every(texels: UVTexels):
+    """All texels, row by row as an image has them."""
+    own = np.flatnonzero(texels.owner).astype(np.uint32)
+    return texels.window(own[np.argsort(texels.row_by_row(own))])
+
+
+def image_of(texels: UVTexels, channel: Channel) -> np.ndarray:
+    return np.rint(texels.image(lambda sites: channel.values(sites).astype(float))).astype(int)
+
+
 def test_texels_of_a_plane_lie_where_its_map_says():
-    size = 256
+    size = 512
     texels = texels_of(plane(7, 2.0, uv=True), size)
     assert texels.count == size * size
     k = np.arange(size * size)
     expected = np.stack([(k % size + 0.5) / size, np.zeros(k.size), (k // size + 0.5) / size], axis=1) * 2
-    np.testing.assert_allclose(texels.positions, expected, atol=1e-6)
-    np.testing.assert_array_equal(texels.normals, np.tile([0, 1, 0], (k.size, 1)))
-    np.testing.assert_allclose(texels.areas, (2 / size) ** 2, rtol=1e-4)
+    found = every(texels)
+    np.testing.assert_allclose(found.positions, expected, atol=1e-6)
+    np.testing.assert_array_equal(found.normals, np.tile([0, 1, 0], (k.size, 1)))
+    np.testing.assert_allclose(found.areas, (2 / size) ** 2, rtol=1e-4)
+
+
+def test_a_square_of_numbers_is_a_square_of_the_map():
+    texels = texels_of(plane(7, 2.0, uv=True), 512)
+    first = texels.window(texels.in_tile(3)).positions
+    assert first[:, [0, 2]].min() > 1.0, "the fourth square is the lower right quarter"
+    assert texels.layout.tiles == 4 and texels.in_tile(3).size == 65_536
 
 
 def test_texels_of_a_cylinder_lie_within_the_chord():
     """The facets lie r(1 − cos(π/n)) inside the cylinder at most; normals are the cylinder's."""
     around, radius, length = 48, 0.5, 1.5
     texels = texels_of(cylinder(around, 4, radius, length), 256)
-    u = (texels.texels % 256 + 0.5) / 256
-    v = (texels.texels // 256 + 0.5) / 256
+    found = every(texels)
+    at = texels.row_by_row(found.sites)
+    u, v = (at % 256 + 0.5) / 256, (at // 256 + 0.5) / 256
     angle = 2 * np.pi * u
     analytic = np.stack([radius * np.cos(angle), length * (1 - v), -radius * np.sin(angle)], axis=1)
     chord = radius * (1 - np.cos(np.pi / around))
     # Along a facet the angle runs evenly in space, not in angle: a second small shift.
-    assert np.linalg.norm(texels.positions - analytic, axis=1).max() < 1.2 * chord
-    np.testing.assert_allclose(texels.positions[:, 1], analytic[:, 1], atol=1e-5)
+    assert np.linalg.norm(found.positions - analytic, axis=1).max() < 1.2 * chord
+    np.testing.assert_allclose(found.positions[:, 1], analytic[:, 1], atol=1e-5)
     outward = analytic * [1, 0, 1] / radius
-    assert np.einsum("ij,ij->i", texels.normals, outward).min() > np.cos(np.pi / around)
-    assert texels.areas.sum() == pytest.approx(2 * np.pi * radius * length, rel=0.005)
+    assert np.einsum("ij,ij->i", found.normals, outward).min() > np.cos(np.pi / around)
+    assert found.areas.sum() == pytest.approx(2 * np.pi * radius * length, rel=0.005)
+
+
+@pytest.mark.parametrize("radius", [0.003, 0.02, 0.11, 0.6])
+def test_a_ball_finds_the_texels_within_it_and_no_others(radius):
+    """Against looking at all of them: on few large triangles, on many small ones, and on a bent map."""
+    for mesh in (plane(2, 1.0, uv=True), plane(60, 1.0, uv=True), cylinder(24, 5, 0.3, 0.8)):
+        texels = texels_of(mesh, 256)
+        found = every(texels)
+        for centre in found.positions[[1000, 30_000]] + np.float32(0.2 * radius):
+            away = np.linalg.norm(found.positions.astype(float) - centre, axis=1)
+            ids = set(texels.neighbourhood().ball(centre.astype(np.float32), radius).ids.tolist())
+            clear = np.abs(away - radius) > 1e-6
+            assert set(found.sites[(away < radius) & clear].tolist()) <= ids
+            assert not ids & set(found.sites[(away > radius) & clear].tolist())
 
 
 def test_skin_crosses_the_seam_of_a_cylinder_without_a_gap():
     texels = texels_of(cylinder(64, 6, 0.5, 1.5), 256)
     # On the seam, which lies at angle zero.
     centre, normal = np.array([0.5, 0.75, 0.0]), np.array([1.0, 0, 0])
-    points, distances = Skin(texels).around(centre, normal, 0.3, 180)
-    around = np.arctan2(-texels.positions[:, 2], texels.positions[:, 0])
-    arc = np.hypot(0.5 * around, texels.positions[:, 1] - 0.75)
+    patch = Reach(texels, skin=True).around(centre, normal, 0.3, 180)
+    found = every(texels)
+
+    def arcs(positions):
+        return np.arctan2(-positions[:, 2], positions[:, 0])
+
+    arc = np.hypot(0.5 * arcs(found.positions), found.positions[:, 1] - 0.75)
     # What lies well inside is reached on both sides; distances are arcs to a few texels of the seam.
-    inside = np.flatnonzero(arc < 0.27)
-    assert set(inside) <= set(points.tolist())
+    assert set(found.sites[arc < 0.27].tolist()) <= set(patch.ids.tolist())
     texel = 2 * np.pi * 0.5 / 256
-    assert np.abs(distances - arc[points]).max() < 3 * texel
-    assert (around[points] > 0.1).any() and (around[points] < -0.1).any()
+    reached = np.hypot(0.5 * arcs(patch.positions), patch.positions[:, 1] - 0.75)
+    assert np.abs(patch.distances - reached).max() < 3 * texel
+    assert (arcs(patch.positions) > 0.1).any() and (arcs(patch.positions) < -0.1).any()
 
 
 def test_a_stroke_on_texels_is_one_on_a_fine_mesh():
@@ -78,16 +112,50 @@ def test_a_stroke_on_texels_is_one_on_a_fine_mesh():
     vertices = mesh_vertices(fine)
     results = []
     for sites in (texels, vertices):
-        channel = empty_channel(sites.count)
-        for reach in (Reach(sites), Skin(sites)):
-            stroke = Stroke(StrokeRoom(sites), reach, channel, 0, Brush(radius=0.1, coat="many", flow=0.4))
+        channel = empty_channel(sites.layout.extent)
+        for reach in ("ball", "skin"):
+            brush = Brush(radius=0.1, coat="many", flow=0.4, reach=reach)
+            stroke = Stroke(sites, channel, 0, brush)
             stroke.extend(
                 PointerSample(position=(x, 0, 0.4 + 0.3 * x), normal=(0, 1, 0)) for x in (0.2, 0.5, 0.8)
             )
             stroke.finish()
         results.append(channel.values().astype(int))
-    assert results[0].max() > 0.5 * FULL
-    assert np.abs(results[0] - results[1]).max() < 0.02 * FULL
+    on_texels = results[0][every(texels).sites]
+    assert on_texels.max() > 0.5 * FULL
+    assert np.abs(on_texels - results[1]).max() < 0.02 * FULL
+
+
+def test_skin_stops_at_a_hard_border_within_a_chart():
+    """The border runs through the middle of the map, where neither UV nor place tells its sides apart."""
+    mesh = plane(9, 1.0, uv=True)
+    right = mesh.positions[mesh.triangles].mean(axis=1)[:, 0] > 0.5
+    texels = texels_of(hard_border(mesh, right).mesh, 256)
+    patch = Reach(texels, skin=True).around(np.array([0.48, 0, 0.5]), np.array([0.0, 1, 0]), 0.2, 180)
+    assert patch.ids.size > 1000
+    assert patch.positions[:, 0].max() < 0.5 + 1e-6, "nothing beyond the border is reached"
+    through = Reach(texels_of(mesh, 256), skin=True).around(
+        np.array([0.48, 0, 0.5]), np.array([0.0, 1, 0]), 0.2, 180
+    )
+    assert through.positions[:, 0].max() > 0.6, "without the border it is, or this test shows nothing"
+
+
+def test_three_faces_at_one_edge_stay_one_chart_and_are_linked_over_seams():
+    """A fin on a folded sheet: the third face at the edge is joined like the two others."""
+    positions = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1], [0, 0, -1], [0, 1, 0]], np.float32)
+    triangles = np.array([[0, 1, 2], [1, 0, 3], [0, 1, 4]], np.uint32)
+    uv = np.array([[0.5, 0.5], [1, 0.5], [0.5, 1], [0.5, 0], [0.1, 0.5]], np.float32)
+    assert len(set(chart_of_face(Mesh(positions, triangles, uvs=(uv,))).tolist())) == 1
+    # The fin in a chart of its own: texels along the edge are linked to those of the others.
+    corners = positions[triangles].reshape(-1, 3)
+    apart = np.array(
+        [[0.1, 0.1], [0.4, 0.1], [0.1, 0.4], [0.9, 0.1], [0.6, 0.1], [0.9, 0.4], [0.1, 0.6], [0.4, 0.6], [0.1, 0.9]],
+        np.float32,
+    )  # fmt: skip
+    texels = texels_of(Mesh(corners, np.arange(9, dtype=np.uint32).reshape(-1, 3), uvs=(apart,)), 256)
+    sources, targets = texels.links
+    faces = {(int(texels.owner[a]), int(texels.owner[b])) for a, b in zip(sources, targets, strict=True)}
+    assert {face for pair in faces for face in pair} == {1, 2, 3}
 
 
 def test_padding_shows_the_nearest_site():
@@ -96,53 +164,65 @@ def test_padding_shows_the_nearest_site():
     mesh = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0] * np.float32(0.5),))
     texels = texels_of(mesh, 256)
     assert texels.count == 128 * 128
-    shown = texels.padded(3).reshape(256, 256)
-    owner = np.full((256, 256), -1)
-    owner.reshape(-1)[texels.texels] = np.arange(texels.count)
-    np.testing.assert_array_equal(shown[:128, 128:131], np.repeat(owner[:128, 127:128], 3, axis=1))
-    assert (shown[:, 131:] == -1).all() and (shown[131:] == -1).all()
+    padding, sources = texels.padding(3)
+    rows = dict(zip(texels.row_by_row(padding).tolist(), texels.row_by_row(sources).tolist(), strict=True))
+    for y in (0, 50, 127):
+        for x in (128, 129, 130):
+            assert rows[y * 256 + x] == y * 256 + 127
+    assert all(at % 256 < 131 and at // 256 < 131 for at in rows)
+    shown, whose = texels.shown_by(np.array(sorted(set(sources.tolist())), np.uint32))
+    assert set(padding.tolist()) <= set(shown.tolist()) and shown.size == whose.size
 
 
 def test_a_splat_map_goes_out_as_it_is_painted():
-    texels = texels_of(plane(5, 1.0, uv=True), 256)
-    ramp = (texels.positions[:, 0]).astype(np.float32)
-    channels = [channel_of_values(ramp), channel_of_values(1 - ramp), empty_channel(texels.count)]
-    data = splat_png(texels, channels, 8)
-    image = np.asarray(Image.open(io.BytesIO(data)))
-    assert image.shape == (256, 256, 4) and image.dtype == np.uint8
-    expected = np.rint(ramp.reshape(256, 256) * 255)
+    texels = texels_of(plane(5, 1.0, uv=True), 512)
+    ramp = np.zeros(texels.layout.extent, np.float32)
+    found = every(texels)
+    ramp[found.sites] = found.positions[:, 0]
+    channels = [channel_of_values(ramp), channel_of_values(1 - ramp), empty_channel(texels.layout.extent)]
+    image = np.asarray(Image.open(io.BytesIO(splat_png(texels, channels, 8))))
+    assert image.shape == (512, 512, 4) and image.dtype == np.uint8
+    expected = np.rint(found.positions[:, 0].reshape(512, 512) * 255)
     assert np.abs(image[..., 0] - expected).max() <= 1
     assert np.abs(image[..., 1].astype(int) - (255 - expected)).max() <= 1
     assert not image[..., 2].any() and not image[..., 3].any()
     deep = read_image(splat_png(texels, channels, 16))
-    np.testing.assert_array_equal(deep[..., 0].reshape(-1), channels[0].values())
+    np.testing.assert_array_equal(deep[..., 0].reshape(-1), channels[0].values(found.sites))
 
 
 def test_values_convert_between_vertices_and_texels():
     mesh = plane(17, 1.0, uv=True)
-    texels = texels_of(mesh, 512)
+    vertices, texels = mesh_vertices(mesh), texels_of(mesh, 512)
     linear = mesh.positions[:, 0].astype(float) * 0.7 + 0.1
-    there = vertices_to_texels(linear, texels)
-    np.testing.assert_allclose(there, texels.positions[:, 0] * 0.7 + 0.1, atol=1e-5)
-    back = texels_to_vertices(there, texels, mesh)
-    assert np.abs(back - linear).max() < 0.7 / 512 + 1e-6
+    found = every(texels)
+    sample = vertices.sample(texels.on_surface(found.sites))
+    there = (linear[sample.sites] * sample.shares).sum(axis=1)
+    np.testing.assert_allclose(there, found.positions[:, 0] * 0.7 + 0.1, atol=1e-5)
+    held = np.zeros(texels.layout.extent)
+    held[found.sites] = there
+    sample = texels.sample(vertices.on_surface(np.arange(vertices.count, dtype=np.uint32)))
+    back = (held[sample.sites] * sample.shares).sum(axis=1)
+    # At the map's edge the outermost texels are shown, half a texel inside.
+    assert np.abs(back - linear).max() < 0.7 * 0.5 / 512 + 1e-6
 
 
 def test_texels_take_over_their_paint_when_the_mesh_is_refined_or_replaced():
     mesh = plane(5, 1.0, uv=True)
-    old = texels_of(mesh, 256)
+    before = Shape(mesh)
+    old = before.texels(256)
     rng = np.random.default_rng(0)
-    cover = rng.integers(0, FULL + 1, old.count).astype(np.uint16)
+    cover = rng.integers(0, FULL + 1, old.layout.extent).astype(np.uint16)
     channel = Channel(cover, (cover // 2).astype(np.uint16))
-    refined = texels_of(refine_levels(mesh, 1, 10**5).mesh, 256)
-    kept = taken_over(channel, texels_by_index(old, refined))
+    refined = refine_levels(mesh, 1, 10**5)
+    change = MeshChange(before, Shape(refined.mesh), {0: refined.lineage})
+    (kept,) = TexelSites(size=256).moved((channel,), change)
     np.testing.assert_array_equal(kept.cover, channel.cover)
     # Another mesh with another map: turned by a right angle.
     turned = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0][:, ::-1].copy(),))
-    new = texels_of(turned, 256)
-    moved = taken_over(channel, texels_by_place(mesh, old, new, 75.0))
-    image = moved.cover.reshape(256, 256)
-    assert (image == channel.cover.reshape(256, 256).T).mean() > 0.999
+    change = MeshChange(before, Shape(turned), {0: ()}, same_map=False)
+    (moved,) = TexelSites(size=256).moved((channel,), change)
+    image, origin = image_of(change.after.texels(256), moved), image_of(old, channel)
+    assert (image == origin.T).mean() > 0.999
 
 
 def test_without_uvs_there_are_no_texels():
@@ -152,3 +232,30 @@ def test_without_uvs_there_are_no_texels():
     far = Mesh(outside.positions, outside.triangles, uvs=(outside.uvs[0] + np.float32(5),))
     with pytest.raises(ValueError, match="between 0 and 1"):
         texels_of(far, 256)
+
+
+def test_overlapping_uvs_are_told():
+    whole = plane(5, 1.0, uv=True)
+    assert texels_of(whole, 256).lost < 1e-3
+    # A second sheet that lies on the same place of the map.
+    count = whole.vertex_count
+    twice = Mesh(
+        np.concatenate([whole.positions, whole.positions + np.float32(3)]),
+        np.concatenate([whole.triangles, whole.triangles + np.uint32(count)]),
+        uvs=(np.concatenate([whole.uvs[0], whole.uvs[0]]),),
+    )
+    assert texels_of(twice, 256).lost == pytest.approx(0.5, abs=0.02)
+    cube = box()
+    assert (
+        0
+        <= texels_of(Mesh(cube.positions, cube.triangles, uvs=(cube.positions[:, :2] + 0.5,)), 256).lost
+        <= 1
+    )
+
+
+def test_a_map_costs_little_memory_and_none_where_nothing_is_painted():
+    """Four bytes a texel for the map itself, and two for each plane where it was written."""
+    texels = texels_of(plane(9, 1.0, uv=True), 1024)
+    assert texels.owner.nbytes == 4 * 1024 * 1024
+    own = sum(a.nbytes for a in (*texels.gutter, *texels.links))
+    assert own < 0.2 * texels.owner.nbytes

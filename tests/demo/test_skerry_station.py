@@ -11,11 +11,12 @@ from ashblend.demo.mooring_post import mooring_post
 from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.skerry_station import build_skerry_station
 from ashblend.demo.slipway import slipway
-from ashblend.server.live.surface import LiveSurface
+from ashblend.server.live.room import statistics
+from ashblend.server.live.surface import OpenSurface
+from ashblend.store.blends import blend_of
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import materials_of
 from ashblend.store.stencils import stencils_of
-from ashblend.store.surfaces import blend_of
 
 
 def test_the_slipway_is_sound():
@@ -60,11 +61,11 @@ def test_the_sample_is_built_once_and_shows_four_materials(station):
         surface = session.scalars(select(Surface).where(Surface.name == "Slipway")).one()
         document = BlendDocument.model_validate(blend_of(session, surface.id).document)
     assert len(compile_blend(document).slots) == 4
-    live = LiveSurface(station, surface.id)
-    statistics = live.statistics(live.compiled())
-    assert abs(sum(statistics.shares.values()) - 1) < 1e-9
-    assert all(share > 0.02 for share in statistics.shares.values()), "every material is to be seen"
-    [channels] = statistics.channels.values()
+    live = OpenSurface(station, surface.id)
+    told = statistics(live, live.blend())
+    assert abs(sum(told.shares.values()) - 1) < 1e-9
+    assert all(share > 0.02 for share in told.shares.values()), "every material is to be seen"
+    [channels] = told.channels.values()
     assert channels[3].coverage == 0, "Rime is left for the artist"
 
 
@@ -81,8 +82,8 @@ def test_the_mooring_post_has_three_levels_and_too_few_vertices(station):
     with station.begin() as session:
         post = session.scalars(select(Surface).where(Surface.name == "Mooring post")).one()
         assert [level["name"] for level in post.facts["levels"]] == ["Level 1", "Level 2"]
-    live = LiveSurface(station, post.id)
-    followers = [s for s in live.sets() if s.follows]
+    live = OpenSurface(station, post.id)
+    followers = [s for s in live.sets.values() if s.follows]
     assert [s.level for s in followers] == [1, 2]
     for follower in followers:
         # Weed is full at the foot and gone at the head on every level.
@@ -97,8 +98,8 @@ def test_the_tufts_root_stays_still(station):
     assert sum(g.count for g in mesh.groups) == len(mesh.triangles)
     with station.begin() as session:
         tuft = session.scalars(select(Surface).where(Surface.name == "Sea-thrift tuft")).one()
-    live = LiveSurface(station, tuft.id)
-    [masks] = live.sets()
+    live = OpenSurface(station, tuft.id)
+    [masks] = live.sets.values()
     sway = masks.weights(0)
     assert sway[mesh.positions[:, 1] < 0.02].max() == 0 and sway.max() > 0.95
     assert len(np.unique(masks.weights(1))) > 30, "cards do not move as one"

@@ -8,12 +8,12 @@ from uuid import UUID
 
 import numpy as np
 import pytest
+from ashblend.core.blend.tree import Node, vector
 from blends import blend_documents, random_inputs, random_texels
 from hypothesis import given, settings
 from playwright.sync_api import Browser, Page
 
 from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
-from ashblend.core.blend.tree import Node, vector
 from ashblend.core.emit import emit_glsl, evaluate, parameter_values
 from ashblend.core.materials import PACKS
 

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+TILE = 65_536
 BRUSH = {"act": "paint", "radius": 0.4, "strength": 0.8, "target": 1.0, "falloff": "smooth", "reach": "skin"}
 
 
@@ -16,6 +17,7 @@ class Talk:
     def __init__(self, socket: Any) -> None:
         self.socket = socket
         self.sets: dict[int, np.ndarray] = {}
+        self.across: dict[int, int] = {}
         self.frames: list[tuple[int, int]] = []
         self.heard: list[dict[str, Any]] = []
 
@@ -44,21 +46,49 @@ class Talk:
                 raise AssertionError(told)
 
     def _apply(self, data: bytes) -> None:
-        magic, kind, number, bits, count, _ = struct.unpack_from("<6I", data)
-        assert magic == 0x31464241
-        at = 24
-        sites: Any = slice(None)
-        if kind == 1 and (number not in self.sets or len(self.sets[number]) != count):
-            self.sets[number] = np.zeros((count, 4), np.uint16)
-        if kind == 0:
-            sites = np.frombuffer(data, "<u4", count, at)
-            at += 4 * count
-        for channel in range(4):
-            if bits & (1 << channel):
-                self.sets[number][sites, channel] = np.frombuffer(data, "<u2", count, at)
-                at += 2 * count
+        magic, number, bits, across, tiles, _ = struct.unpack_from("<6I", data)
+        assert magic == 0x32464241
+        at, kinds, count = 24, set(), 0
+        channels = [c for c in range(4) if bits & (1 << c)]
+        for _ in range(tiles):
+            tile, word = struct.unpack_from("<2I", data, at)
+            kind, here = word >> 24, word & 0xFFFFFF
+            kinds.add(kind)
+            at += 8
+            places: Any = slice(tile * TILE, tile * TILE + here)
+            if kind == 0:
+                places = tile * TILE + np.frombuffer(data, "<u2", here, at).astype(int)
+                at += 2 * here
+            end = tile * TILE + here
+            if kind == 0 and here:
+                end = int(places.max()) + 1
+            held = self._room(number, (tile + 1) * TILE if across else end, across)
+            for channel in channels:
+                told = 1 if kind == 2 else here
+                held[places, channel] = np.frombuffer(data, "<u2", told, at)
+                at += 2 * told
+            at += -at % 4
+            count += here
         assert at == len(data)
-        self.frames.append((kind, count))
+        self.frames.append((max(kinds, default=0), count))
+
+    def _room(self, number: int, wanted: int, across: int) -> np.ndarray:
+        """The values of a set, (numbers, 4), at least as many as wanted."""
+        held = self.sets.get(number)
+        if held is None or len(held) < wanted:
+            grown = np.zeros((wanted, 4), np.uint16)
+            if held is not None:
+                grown[: len(held)] = held
+            held = self.sets[number] = grown
+            self.across[number] = across
+        return held
+
+    def image(self, number: int) -> np.ndarray:
+        """Values of a set on a map, (rows, columns, 4)."""
+        across = self.across[number]
+        return (
+            self.sets[number].reshape(across, across, 256, 256, 4).swapaxes(1, 2).reshape(across * 256, -1, 4)
+        )
 
     def stroke(
         self,

@@ -319,12 +319,12 @@ def test_sockets_of_other_pages_are_refused(client, db):
 
 
 def test_editing_a_blend_does_not_decode_its_materials_again(client, db, monkeypatch):
-    from ashblend.server.live import blend_state
+    from ashblend.store import materials
 
     decoded = []
-    read = blend_state.read_texture_set
+    read = materials.read_texture_set
     monkeypatch.setattr(
-        blend_state, "read_texture_set", lambda session, row: (decoded.append(row.id), read(session, row))[1]
+        materials, "read_texture_set", lambda session, row: (decoded.append(row.id), read(session, row))[1]
     )
     sample = small_project(db)
     document = client.get(f"/api/surfaces/{sample.surface}").json()["blend"]["document"]

@@ -2,13 +2,20 @@
 
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
+from uuid import uuid4
 
 import numpy as np
 from samples import small_project
+from shapes import plane
 
 from ashblend.core.brush.fills import EvenFill
+from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
+from ashblend.core.sites import mesh_vertices
+from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
+from ashblend.core.surface.fills import FillOn
+from ashblend.server.live.acts import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
-from ashblend.server.live.messages import ChannelAddress, FillOn, Ready
+from ashblend.server.live.messages import Ready
 from ashblend.server.live.room import IDLE_ROOMS, QUEUE, Rooms, Window
 from ashblend.store.models import Surface
 
@@ -38,9 +45,8 @@ def test_idle_rooms_are_few_and_leave_a_checkpoint(db):
         rooms = Rooms(db)
         for sample in samples:
             async with rooms.enter(sample.surface) as room:
-                fill = room.surface.fill
                 on = ChannelAddress(channel_set=sample.channel_set, channel=0)
-                await room.call(fill, FillOn(on=on, fill=EvenFill(weight=0.5)))
+                await room.call(fill, room.surface, FillOn(on=on, fill=EvenFill(weight=0.5)))
         held = len(rooms._rooms)
         await rooms.close()
         return held
@@ -51,7 +57,14 @@ def test_idle_rooms_are_few_and_leave_a_checkpoint(db):
 
 
 def test_frames_spend_what_their_description_says():
-    sites = np.array([3, 9, 10], np.uint32)
-    values = {1: np.array([7, 8, 9], np.uint16), 3: np.array([1, 2, 3], np.uint16)}
-    assert len(sparse_frame(0, sites, values)) == 24 + 3 * 4 + 2 * 3 * 2
-    assert len(full_frame(2, {0: np.zeros(100, np.uint16)})) == 24 + 200
+    vertices = mesh_vertices(plane(300, 1.0))
+    document = ChannelSetDocument(name="S", channels=tuple(ChannelDocument(name=n) for n in "abcd"))
+    channels = [empty_channel(vertices.count) for _ in range(4)]
+    found = OpenSet(uuid4(), VertexSites(), document, 1, channels, vertices)
+    # Three sites in the first tile and one in the second: positions, then two channels, padded to four bytes.
+    sites = np.array([3, 9, 10, 65_537], np.uint32)
+    assert len(sparse_frame(0, found, [1, 3], sites)) == 24 + (8 + 20) + (8 + 8)
+    assert len(full_frame(2, found, [0])) == 24 + 2 * (8 + 4), "a level tile is one value"
+    channels[0].cover[70_000] = 5
+    channels[0].paint[70_000] = 5
+    assert len(full_frame(2, found, [0])) == 24 + (8 + 4) + 8 + -(-2 * (90_000 - 65_536) // 4) * 4

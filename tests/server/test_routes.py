@@ -150,7 +150,7 @@ def test_values_alone_never_change_the_structure(client, db):
     sample = small_project(db)
     view = client.get(f"/api/surfaces/{sample.surface}").json()["blend"]
     document = view["document"]
-    document["layers"][0].update(bite=-2, softness=0.7, opacity=0.3, material=str(sample.materials[0]))
+    document["layers"][0].update(bite=-2, softness=0.7, opacity=0.3)
     answer = client.put(f"/api/blends/{sample.blend}", json={"revision": 1, "document": document}).json()
     assert answer["compiled"]["structure"] == view["compiled"]["structure"]
 
@@ -235,9 +235,11 @@ def test_geometry_has_everything_the_viewport_needs(client, db):
         ).reshape(e["count"], e["width"])
         for e in head["arrays"]
     }
-    np.testing.assert_array_equal(arrays["position"], sample.mesh.positions)
+    # Counted from the surface's origin, which lies in its middle.
+    assert [head["facts"][f"origin_{axis}"] for axis in "xyz"] == [1, 0, 1]
+    np.testing.assert_array_equal(arrays["position"] + np.array([1, 0, 1]), sample.mesh.positions)
     np.testing.assert_array_equal(arrays["triangles"], sample.mesh.triangles)
-    assert head["metres_per_uv"] == pytest.approx(2)
+    assert head["facts"]["metres_per_uv"] == pytest.approx(2)
     # u runs along x and v along z: seen from above, up the image is −z and x to the right.
     np.testing.assert_allclose(arrays["tangent"], np.tile([1, 0, 0, 1], (1089, 1)), atol=1e-6)
     bitangent = np.cross(arrays["normal"], arrays["tangent"][:, :3]) * arrays["tangent"][:, 3:]

@@ -22,25 +22,25 @@ from ashblend.core.channels import (
     ChannelSetDocument,
     changed_between,
 )
-from ashblend.core.prepare.lineage import Mixed
-from ashblend.core.sites.kinds import TexelSites, VertexSites
+from ashblend.core.sites import TILE
+from ashblend.core.sites.lineage import Mixed
+from ashblend.core.surface import LevelState, SetState, SurfaceState, TexelSites, VertexSites
 from ashblend.store.blobs import get_blob, put_blob
+from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.documents import write_document
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 from ashblend.store.journal import History, append_act, append_reference, read_history
 from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile, Surface
-from ashblend.store.planes import TILE, pack_deltas, read_channel, unpack_deltas, write_channel
-from ashblend.store.states import LevelState, SetState, SurfaceState, get_state, put_state
+from ashblend.store.states import get_state, put_state
 from ashblend.store.surfaces import bring_facts_up_to_date, write_checkpoint
+from ashblend.store.tiles import read_channel, write_channel
 
 
 def test_migrations_make_exactly_the_models(engine):
     with engine.connect() as connection:
         difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
         external = connection.scalar(
-            text(
-                "select attstorage from pg_attribute where attrelid = 'channel_tile'::regclass and attname = 'data'"
-            )
+            text("select attstorage from pg_attribute where attrelid = 'tile'::regclass and attname = 'data'")
         )
     assert difference == []
     assert external == "e"
@@ -139,7 +139,7 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
                 after.paint[chosen] = after.cover[chosen] // 3
                 delta = changed_between(0, channel, after)
                 changed = [(sample.channel_set, delta)]
-                made = append_act(session, sample.surface, number, "stroke", "Paint", changed)
+                made = append_act(session, sample.surface, number, "stroke", "Paint", deltas=changed)
                 states.append((number, delta))
                 delta.apply(channel)
                 history.record(number, "stroke", made)
@@ -163,9 +163,9 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
 def test_a_journal_number_cannot_be_taken_twice(db):
     sample = small_project(db)
     with db.begin() as session:
-        append_act(session, sample.surface, 1, "stroke", "Paint", [])
+        append_act(session, sample.surface, 1, "stroke", "Paint")
     with pytest.raises(IntegrityError), db.begin() as session:
-        append_act(session, sample.surface, 1, "stroke", "Paint", [])
+        append_act(session, sample.surface, 1, "stroke", "Paint")
 
 
 def test_an_empty_history_has_nothing_to_undo():

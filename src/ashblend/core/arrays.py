@@ -1,6 +1,7 @@
-"""Names for the array types that the core passes around."""
+"""Names for the array types that the core passes around, and arrays that take no memory until written."""
 
-from typing import TypeAlias
+import mmap
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,3 +14,16 @@ U32: TypeAlias = NDArray[np.uint32]
 I32: TypeAlias = NDArray[np.int32]
 I64: TypeAlias = NDArray[np.int64]
 Mask: TypeAlias = NDArray[np.bool_]
+Ids: TypeAlias = NDArray[np.integer[Any]]
+
+
+def zero_pages(count: int, dtype: Any) -> NDArray[Any]:
+    """Zeros (count,) that the system backs with memory page by page, where they are written.
+
+    What a stroke or a sparse mask never touches costs nothing. Tried: np.zeros, which is the same
+    until the C library has once given such a block back; from then on it clears whole arrays.
+    """
+    kind = np.dtype(dtype)
+    if count == 0:
+        return np.zeros(0, kind)
+    return np.frombuffer(mmap.mmap(-1, count * kind.itemsize), kind, count)

@@ -20,9 +20,9 @@ from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.materials import TextureSet
-from ashblend.core.prepare.carry import carry_over
-from ashblend.core.prepare.lineage import Mixed
 from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.surface import LevelState
+from ashblend.core.surface.levels import level_carry
 from ashblend.demo.materials import MATERIALS
 from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post
@@ -30,12 +30,13 @@ from ashblend.demo.sea_thrift import STEPS as SWAY_STEPS
 from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.slipway import TIDE, ripple, slipway
 from ashblend.demo.stencils import STENCILS
+from ashblend.store.blends import create_blend
 from ashblend.store.materials import create_material
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import create_project
-from ashblend.store.states import LevelState, add_levels, read_surface_mesh
+from ashblend.store.states import add_levels, read_surface_mesh
 from ashblend.store.stencils import create_stencil
-from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_blend, create_surface
+from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 
 NAME = "Skerry Station"
 
@@ -137,7 +138,8 @@ def _add_surface(
     read = read_mesh(file, data)
     intake = take_in(read, mesh_vertices(read))
     surface = create_surface(session, project, name, file, data, intake.facts, channel_sets(mesh))
-    create_blend(session, surface.id, blend(channel_sets_of(session, surface.id)[0].id))
+    made = create_blend(session, project, blend(channel_sets_of(session, surface.id)[0].id))
+    surface.blend_id = made.id
     return surface
 
 
@@ -184,10 +186,7 @@ def _add_post(session: Session, project: UUID, materials: dict[str, UUID]) -> No
     levels = []
     for number in range(1, len(LEVELS)):
         level = mooring_post(number)
-        carried = carry_over(mesh, level.positions, mesh_vertices(level).normals)
-        carry = carried.lineage[0]
-        assert isinstance(carry, Mixed)
-        levels.append(LevelState(f"Level {number}", level, carry))
+        levels.append(LevelState(f"Level {number}", level, level_carry(mesh, level)))
     add_levels(session, surface, levels)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
-from ashblend.core.prepare.progress import Progress
+from ashblend.core.progress import Progress
 
 R = TypeVar("R")
 LOOK_EVERY = 0.1

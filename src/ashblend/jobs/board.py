@@ -1,4 +1,4 @@
-"""The jobs under way, and those that are done and waiting for an answer."""
+"""The jobs under way, and those that are done and waiting for an answer. What they are is kept; what they made is not."""
 
 import threading
 from collections import OrderedDict
@@ -6,14 +6,19 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any, Literal
-from uuid import UUID, uuid4
+from uuid import UUID
 
-from ashblend.core.prepare.progress import Progress
+from sqlalchemy.exc import SQLAlchemyError
+
+from ashblend.core.progress import Progress
+from ashblend.store.database import Sessions
+from ashblend.store.jobs import create_job, end_lost_results, note_job
 
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
 # What ended jobs made may be whole meshes: few are kept.
 KEPT = 4
 AT_ONCE = 2
+NOTED_EVERY = 0.1
 
 
 class Cancelled(Exception):
@@ -22,34 +27,64 @@ class Cancelled(Exception):
 
 @dataclass
 class Job:
-    """One piece of work. owner: what it is about. progress: 0..1. result: once it is done."""
+    """One piece of work. owner: the surface it is about. progress: 0..1. result: once it is done."""
 
     owner: UUID
     title: str
-    id: UUID = field(default_factory=uuid4)
+    id: UUID
     state: State = "waiting"
     progress: float = 0.0
     problem: str = ""
     result: Any = None
+    noted: float = 0.0
     unwanted: threading.Event = field(default_factory=threading.Event)
+
+
+Work = Callable[[Progress], Any]
+Tell = Callable[[Job], None]
 
 
 class Board:
     """Runs jobs on a few threads. News of each is told from those threads."""
 
-    def __init__(self) -> None:
+    def __init__(self, sessions: Sessions) -> None:
+        self._sessions = sessions
         self._jobs: OrderedDict[UUID, Job] = OrderedDict()
         self._lock = threading.Lock()
         self._workers = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="job")
+        self._closing = False
+        with sessions.begin() as session:
+            end_lost_results(session)
 
     def start(
-        self, owner: UUID, title: str, work: Callable[[Progress], Any], tell: Callable[[Job], None]
+        self,
+        owner: UUID,
+        title: str,
+        wish: dict[str, Any],
+        shape: int,
+        work: Work,
+        tell: Tell,
+        data: bytes | None = None,
     ) -> Job:
-        """Begin; `work` is given a progress call that raises Cancelled once the job is unwanted.
+        """Keep what is wanted, and begin.
 
-        A ValueError of the work is a problem for the artist, in its own words.
+        `work` is given a progress call that raises Cancelled once the job is unwanted. A ValueError of
+        the work is a problem for the artist, in its own words.
         """
-        job = Job(owner, title)
+        with self._sessions.begin() as session:
+            ident = create_job(session, owner, title, wish, shape, data).id
+        return self._submit(Job(owner, title, ident), work, tell)
+
+    def take_up(self, owner: UUID, title: str, ident: UUID, work: Work, tell: Tell) -> Job:
+        """Begin anew what was under way when the server ended."""
+        return self._submit(Job(owner, title, ident), work, tell)
+
+    def end(self, ident: UUID, problem: str) -> None:
+        """Note that work which was under way cannot be taken up."""
+        with self._sessions.begin() as session:
+            note_job(session, ident, "ended", 0.0, problem)
+
+    def _submit(self, job: Job, work: Work, tell: Tell) -> Job:
         with self._lock:
             self._jobs[job.id] = job
             ended = [j for j in self._jobs.values() if j.state not in ("waiting", "running")]
@@ -58,15 +93,31 @@ class Board:
         self._workers.submit(self._run, job, work, tell)
         return job
 
-    def _run(self, job: Job, work: Callable[[Progress], Any], tell: Callable[[Job], None]) -> None:
+    def _note(self, job: Job) -> None:
+        if self._closing:
+            # It stays as it is, to be taken up.
+            return
+        try:
+            with self._sessions.begin() as session:
+                state = "ended" if job.state == "cancelled" else job.state
+                note_job(session, job.id, state, job.progress, job.problem)
+        except SQLAlchemyError:
+            # The work goes on without; the surface may be deleted, or the database gone for a moment.
+            return
+        job.noted = job.progress
+
+    def _run(self, job: Job, work: Work, tell: Tell) -> None:
         def progress(share: float) -> None:
             if job.unwanted.is_set():
                 raise Cancelled
             if share - job.progress >= 0.01:
                 job.progress = min(share, 1.0)
+                if job.progress - job.noted >= NOTED_EVERY:
+                    self._note(job)
                 tell(job)
 
         job.state = "running"
+        self._note(job)
         tell(job)
         try:
             progress(0.0)
@@ -80,6 +131,7 @@ class Board:
         except Exception as error:
             job.problem = f"The work broke off ({type(error).__name__}: {error})."
             job.state = "failed"
+        self._note(job)
         tell(job)
 
     def find(self, ident: UUID) -> Job | None:
@@ -92,10 +144,14 @@ class Board:
             job = self._jobs.get(ident)
             if job is not None and job.state not in ("waiting", "running"):
                 del self._jobs[ident]
-        if job is not None:
-            job.unwanted.set()
+        if job is None:
+            return
+        job.unwanted.set()
+        if job.state == "done":
+            self.end(ident, "")
 
     def close(self) -> None:
+        self._closing = True
         with self._lock:
             for job in self._jobs.values():
                 job.unwanted.set()

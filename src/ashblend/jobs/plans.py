@@ -11,8 +11,6 @@ from ashblend.core.prepare.carry import FACING_LIMIT, carry_over, carry_report
 from ashblend.core.prepare.decimate import Decimated, decimate
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
-from ashblend.core.prepare.lineage import Lineage, Mixed
-from ashblend.core.prepare.progress import Progress
 from ashblend.core.prepare.refine import (
     Refined,
     VertexPlaces,
@@ -22,7 +20,11 @@ from ashblend.core.prepare.refine import (
     refine_to_spacing,
 )
 from ashblend.core.prepare.unwrap import Unwrapped, unwrap
+from ashblend.core.progress import Progress
 from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.sites.lineage import Lineage, Mixed
+from ashblend.core.surface.levels import level_carries
+from ashblend.core.surface.shape import Shape
 from ashblend.jobs.apart import run_apart
 
 
@@ -31,7 +33,9 @@ class Plan:
     """What an artist may keep.
 
     kind: "mesh" replaces level 0, "replacement" does so with a file's mesh, "level" adds a lower one.
-    base: which state of the surface it was made from. lineage: from the old vertices to the new.
+    base: revision of the shape it was made from. lineage: from the old vertices to the new.
+    shape: the planned mesh with its sites, worked out here, so that keeping it does not hold up a pen.
+    told: what is told of the mesh once it is kept.
     carries: for each lower level, where it then finds its paint. facts: figures to show.
     distances: (vertices,) metres to the old surface, for a replacement.
     same_map: the first UV set is the old one, so that texels keep their place in it.
@@ -45,24 +49,23 @@ class Plan:
     lineage: Lineage
     carries: tuple[Mixed, ...]
     facts: dict[str, Any]
+    shape: Shape
+    told: dict[str, Any]
     distances: F64 | None = None
     same_map: bool = True
     paint: tuple[UUID, int, F32] | None = None
 
 
-def level_carries(mesh: Mesh, levels: tuple[Mesh, ...], progress: Progress) -> tuple[Mixed, ...]:
-    """For each lower level, where its vertices find their paint on the mesh."""
-    out = []
-    for level in levels:
-        carried = carry_over(mesh, level.positions, mesh_vertices(level).normals, progress=progress)
-        step = carried.lineage[0]
-        assert isinstance(step, Mixed)
-        out.append(step)
-    return tuple(out)
+def _shape(mesh: Mesh) -> Shape:
+    """The mesh with what the first stroke and the first picture ask of it."""
+    shape = Shape(mesh)
+    sites = shape.vertices()
+    _ = sites.tree, sites.fans
+    shape.inputs()
+    return shape
 
 
-def _figures(before: Mesh, after: Mesh) -> dict[str, Any]:
-    facts = mesh_facts(after, mesh_vertices(after))
+def _figures(before: Mesh, after: Mesh, facts: dict[str, Any]) -> dict[str, Any]:
     return {
         "vertices_before": before.vertex_count,
         "vertices_after": after.vertex_count,
@@ -76,6 +79,8 @@ def _figures(before: Mesh, after: Mesh) -> dict[str, Any]:
 def _refined_plan(
     label: str, base: int, mesh: Mesh, levels: tuple[Mesh, ...], refined: Refined, progress: Progress
 ) -> Plan:
+    shape = _shape(refined.mesh)
+    told = mesh_facts(refined.mesh, shape.vertices())
     return Plan(
         "mesh",
         label,
@@ -83,7 +88,9 @@ def _refined_plan(
         refined.mesh,
         refined.lineage,
         level_carries(refined.mesh, levels, progress),
-        _figures(mesh, refined.mesh),
+        _figures(mesh, refined.mesh, told),
+        shape,
+        told,
     )
 
 
@@ -140,9 +147,10 @@ def plan_replacement(
     base: int, mesh: Mesh, levels: tuple[Mesh, ...], new: Mesh, file_name: str, progress: Progress
 ) -> Plan:
     """Carry everything painted over to another mesh."""
-    sites, new_sites = mesh_vertices(mesh), mesh_vertices(new)
-    carried = carry_over(mesh, new.positions, new_sites.normals, FACING_LIMIT, progress)
-    report = carry_report(carried, float(np.median(grain(sites))))
+    shape = _shape(new)
+    told = mesh_facts(new, shape.vertices())
+    carried = carry_over(mesh, new.positions, shape.vertices().normals, FACING_LIMIT, progress)
+    report = carry_report(carried, float(np.median(grain(mesh_vertices(mesh)))))
     return Plan(
         "replacement",
         f"Carry over to {file_name}"[:100],
@@ -150,7 +158,9 @@ def plan_replacement(
         new,
         carried.lineage,
         level_carries(new, levels, progress),
-        {**_figures(mesh, new), **report.__dict__, "hard_borders_lost": mesh.sides is not None},
+        {**_figures(mesh, new, told), **report.__dict__, "hard_borders_lost": mesh.sides is not None},
+        shape,
+        told,
         carried.distances,
         same_map=False,
     )
@@ -174,8 +184,11 @@ def plan_level_of_file(
 
 
 def _level_plan(label: str, base: int, mesh: Mesh, level: Mesh, progress: Progress) -> Plan:
-    carried = carry_over(mesh, level.positions, mesh_vertices(level).normals, progress=progress)
-    report = carry_report(carried, float(np.median(grain(mesh_vertices(level)))))
+    shape = _shape(level)
+    sides = level.side_of_vertex if level.sides is not None else None
+    carried = carry_over(mesh, level.positions, shape.vertices().normals, progress=progress, sides=sides)
+    report = carry_report(carried, float(np.median(grain(shape.vertices()))))
+    told = mesh_facts(level, shape.vertices())
     return Plan(
         "level",
         label,
@@ -183,20 +196,14 @@ def _level_plan(label: str, base: int, mesh: Mesh, level: Mesh, progress: Progre
         level,
         carried.lineage,
         (),
-        {**_figures(mesh, level), **report.__dict__},
+        {**_figures(mesh, level, told), **report.__dict__},
+        shape,
+        told,
         carried.distances,
     )
 
 
 def plan_unwrap(base: int, mesh: Mesh, levels: tuple[Mesh, ...], progress: Progress) -> Plan:
     made: Unwrapped = run_apart(unwrap, mesh, progress=progress, seconds=1 + mesh.triangles.shape[0] / 1500)
-    return Plan(
-        "mesh",
-        "Unwrap",
-        base,
-        made.mesh,
-        made.lineage,
-        level_carries(made.mesh, levels, progress),
-        _figures(mesh, made.mesh),
-        same_map=False,
-    )
+    refined = Refined(made.mesh, made.lineage, np.empty(0, np.int32))
+    return replace(_refined_plan("Unwrap", base, mesh, levels, refined, progress), same_map=False)

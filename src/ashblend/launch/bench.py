@@ -4,6 +4,7 @@ The mesh is a square of rippled ground, two triangles a vertex, 1 cm between ver
 Times are wall times; the median and the 95th percentile of many repetitions after a warm-up.
 """
 
+import gc
 import json
 import os
 import shutil
@@ -16,19 +17,20 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
-from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
+from ashblend.core.arrays import F32
+from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.brush.document import ActName
 from ashblend.core.brush.fills import HeightFill
 from ashblend.core.channels import channel_of_values, empty_channel
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.channels.moved import moved_channel
+from ashblend.core.formats import Limits, build_glb, read_mesh
 from ashblend.core.prepare.carry import carry_over
-from ashblend.core.prepare.lineage import moved_channel
 from ashblend.core.prepare.refine import refine_levels, refine_to_mask, refine_to_spacing
-from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
+from ashblend.core.sites import Group, Mesh, Sites, UVTexels, mesh_vertices
 from ashblend.launch.postgres import ensure_database, free_port, place_for_data, running_cluster
 
 ROOT = Path(__file__).parents[3]
@@ -61,82 +63,78 @@ def _radius_for(touched: int) -> float:
     return float((touched / np.pi) ** 0.5 * SPACING)
 
 
+REACHES: tuple[Literal["ball", "skin"], ...] = ("ball", "skin")
+
+
+def _stroke(sites: Sites, brush: Brush, start: F32 | None, extent: float, dabs: int) -> str:
+    """Dabs along a straight stroke on the ripples: how many sites each reached, and how long it took."""
+    channel = empty_channel(sites.layout.extent) if start is None else channel_of_values(start)
+    stroke = Stroke(sites, channel, 0, brush)
+    times, touched = [], []
+    for repetition in range(dabs):
+        x, z = 0.2 * extent + 1.0001 * brush.spacing * brush.radius * repetition, 0.5 * extent
+        sample = PointerSample(position=(x, 0.02 * np.sin(9 * x) * np.cos(7 * z), z), normal=(0, 1, 0))
+        began = time.perf_counter()
+        touched.append(stroke.extend([sample]).size)
+        times.append(time.perf_counter() - began)
+    stroke.abandon()
+    return f"{int(np.median(touched)):6,} of {sites.count:10,} sites   {_spread(times[dabs // 5 :])}"
+
+
 def dabs(vertices: int, reached: int) -> None:
     """One dab after another along a stroke, each reaching about so many sites."""
     sites = mesh_vertices(ground(vertices))
-    room = StrokeRoom(sites)
-    radius = _radius_for(reached)
     extent = float(sites.positions[:, 0].max())
-    for name, reach in (("ball", Reach(sites)), ("skin", Skin(sites))):
+    for reach in REACHES:
         # Many coats with a flat falloff: every dab changes every site that it reaches.
-        brush = Brush(radius=radius, falloff="flat", coat="many", flow=0.01, strength=1)
-        stroke = Stroke(room, reach, empty_channel(sites.count), 0, brush)
-        times, touched = [], []
-        for repetition in range(30):
-            along = 0.2 * extent + 1.0001 * brush.spacing * radius * repetition
-            sample = PointerSample(position=(along, 0, 0.5 * extent), normal=(0, 1, 0))
-            began = time.perf_counter()
-            changed = stroke.extend([sample])
-            times.append(time.perf_counter() - began)
-            touched.append(changed.size)
-        stroke.abandon()
-        print(
-            f"  one dab, {name}, {int(np.median(touched)):6,} of {sites.count:9,} sites   {_spread(times[5:])}",
-            flush=True,
+        brush = Brush(
+            radius=_radius_for(reached), falloff="flat", coat="many", flow=0.01, strength=1, reach=reach
         )
+        print(f"  one dab, {reach}, {_stroke(sites, brush, None, extent, 30)}", flush=True)
 
 
 def acts(vertices: int, reached: int) -> None:
     """Dabs of the acts that look around them, on fresh ground each."""
     sites = mesh_vertices(ground(vertices))
-    room, skin = StrokeRoom(sites), Skin(sites)
-    radius = _radius_for(reached)
     extent = float(sites.positions[:, 0].max())
     start = (0.5 + 0.5 * np.sin(40 * sites.positions[:, 0])).astype(np.float32)
     names: tuple[ActName, ...] = ("paint", "smooth", "sharpen", "smear")
     for act in names:
-        channel = channel_of_values(start)
-        brush = Brush(act=act, radius=radius, falloff="flat", coat="many", flow=0.05, strength=1)
-        stroke = Stroke(room, skin, channel, 0, brush)
-        times, touched = [], []
-        for repetition in range(16):
-            along = 0.2 * extent + 1.0001 * brush.spacing * radius * repetition
-            sample = PointerSample(position=(along, 0, 0.5 * extent), normal=(0, 1, 0))
-            began = time.perf_counter()
-            touched.append(stroke.extend([sample]).size)
-            times.append(time.perf_counter() - began)
-        stroke.abandon()
-        print(
-            f"  {act:8s} by skin, {int(np.median(touched)):6,} of {sites.count:9,} sites   {_spread(times[4:])}",
-            flush=True,
+        brush = Brush(
+            act=act, radius=_radius_for(reached), falloff="flat", coat="many", flow=0.05, strength=1
         )
+        print(f"  {act:8s} by skin, {_stroke(sites, brush, start, extent, 20)}", flush=True)
+
+
+def _resident() -> int:
+    """Bytes of memory that this process has now."""
+    for line in Path("/proc/self/status").read_text().splitlines():
+        if line.startswith("VmRSS"):
+            return int(line.split()[1]) * 1024
+    return 0
 
 
 def on_texels(size: int) -> None:
     """A stroke on a map of size² texels."""
     mesh = ground(10_000)
-    texels = _timed(
-        f"make {size}² texels of a map", lambda: UVTexels(mesh, mesh_vertices(mesh).normals, size)
-    )
-    _timed("and who is next to whom (for skin, once)", lambda: texels.fans)
-    room = StrokeRoom(texels)
+    sites = mesh_vertices(mesh)
+    gc.collect()
+    before = _resident()
+    texels = _timed(f"make {size}² texels of a map", lambda: UVTexels(mesh, sites.normals, size))
+    _timed("and its seams, gutter and index, once", lambda: (texels.links, texels.gutter, texels.tree))
     extent = float(mesh.positions[:, 0].max())
-    for name, reach in (("ball", Reach(texels)), ("skin", Skin(texels))):
-        brush = Brush(radius=extent / 50, coat="many", flow=0.05, strength=1, falloff="flat")
-        stroke = Stroke(room, reach, empty_channel(texels.count), 0, brush)
-        times, touched = [], []
-        for repetition in range(24):
-            x, z = 0.2 * extent + 1.0001 * brush.spacing * brush.radius * repetition, 0.5 * extent
-            y = 0.02 * np.sin(9 * x) * np.cos(7 * z)
-            sample = PointerSample(position=(x, y, z), normal=(0, 1, 0))
-            began = time.perf_counter()
-            touched.append(stroke.extend([sample]).size)
-            times.append(time.perf_counter() - began)
-        stroke.abandon()
-        print(
-            f"  one dab, {name}, {int(np.median(touched)):6,} of {texels.count:9,} texels   {_spread(times[6:])}",
-            flush=True,
-        )
+    radius = (TOUCHED / np.pi) ** 0.5 * extent / size
+    for reach in REACHES:
+        brush = Brush(radius=radius, coat="many", flow=0.05, strength=1, falloff="flat", reach=reach)
+        print(f"  one dab, {reach}, {_stroke(texels, brush, None, extent, 40)}", flush=True)
+    gc.collect()
+    own = (_resident() - before) / texels.count
+    channels = [empty_channel(texels.layout.extent) for _ in range(4)]
+    for channel in channels:
+        channel.cover += 1
+        channel.paint += 1
+    full = (_resident() - before) / texels.count
+    print(f"    {own:.1f} bytes a site; {full:.1f} with four channels painted everywhere", flush=True)
 
 
 def meshes(vertices: int) -> None:
@@ -263,6 +261,19 @@ class _Window:
         self.socket.send(json.dumps(message))
 
 
+def _sites_in(frame: bytes) -> int:
+    """How many values of each channel a frame brings; see `server.live.frames`."""
+    _, _, bits, _, tiles, _ = struct.unpack_from("<6I", frame)
+    channels, at, count = bits.bit_count(), 24, 0
+    for _ in range(tiles):
+        word = struct.unpack_from("<2I", frame, at)[1]
+        kind, here = word >> 24, word & 0xFFFFFF
+        count += here
+        held = channels if kind == 2 else here * (channels + (kind == 0))
+        at += 8 + -(-2 * held // 4) * 4
+    return count
+
+
 def _pen(window: _Window, channel_set: str, extent: float, touched: int) -> None:
     """Pen event to values, one at a time as a pen at rest between events would send them."""
     radius = _radius_for(touched)
@@ -283,7 +294,7 @@ def _pen(window: _Window, channel_set: str, extent: float, touched: int) -> None
                 if isinstance(frame, bytes):
                     break
             times.append(time.perf_counter() - began)
-            counts.append(struct.unpack_from("<6I", frame)[4])
+            counts.append(_sites_in(frame))
         began = time.perf_counter()
         window.say({"type": "end", "stroke": "s"})
         window.until("saved")
@@ -325,6 +336,72 @@ def over_the_wire(vertices: int) -> None:
         window.socket.close()
 
 
+def growth(vertices: int, strokes: int) -> None:
+    """What many strokes make of the database, checkpoints and all."""
+    from sqlalchemy import text
+
+    from ashblend.core.surface import ChannelAddress, Protection
+    from ashblend.server.live.strokes import Strokes
+    from ashblend.server.live.surface import OpenSurface
+    from ashblend.store.database import connect, migrate, sessions
+
+    mesh = ground(vertices)
+    data = place_for_data(ROOT / ".ash" / f"bench-growth-{os.getpid()}")
+    data.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        with running_cluster(data) as cluster:
+            engine = connect(ensure_database(cluster, "growth"))
+            migrate(engine)
+            made = sessions(engine)
+            surface = OpenSurface(made, _painted_surface(made, mesh))
+            painting = Strokes(surface)
+
+            def size() -> int:
+                with made() as session:
+                    return int(session.scalar(text("select pg_database_size('growth')")))
+
+            before, chance, me = size(), np.random.default_rng(1), object()
+            extent = float(mesh.positions[:, 0].max())
+            first = next(iter(surface.sets))
+            began = time.perf_counter()
+            for _ in range(strokes):
+                a, d = chance.uniform(0.1, 0.9, 2) * extent, chance.normal(0, 0.1, 2)
+                on = ChannelAddress(channel_set=first, channel=int(chance.integers(4)))
+                brush = Brush(radius=0.15, target=float(chance.uniform()), strength=0.8)
+                painting.begin(me, "s", on, brush, Protection())
+                for t in (0, 0.5, 1):
+                    p = a + t * d
+                    sample = PointerSample(position=(float(p[0]), 0, float(p[1])), normal=(0, 1, 0))
+                    painting.extend(me, "s", [sample])
+                painting.end(me, "s")
+            each = (time.perf_counter() - began) / strokes
+            grown = (size() - before) / 1e6
+            print(
+                f"  {strokes:,} strokes on {vertices:,} vertices: the database grew by {grown:.0f} MB, "
+                f"{each * 1e3:.1f} ms a stroke",
+                flush=True,
+            )
+            _timed("open it again", lambda: OpenSurface(made, surface.ident))
+            engine.dispose()
+    finally:
+        shutil.rmtree(data, ignore_errors=True)
+        data.with_name(f"{data.name}.password").unlink(missing_ok=True)
+
+
+def _painted_surface(made: Any, mesh: Mesh) -> Any:
+    """A project with a surface of a mesh; the surface's id."""
+    from ashblend.core.formats.images import write_png
+    from ashblend.server.routes.surfaces import import_surface
+    from ashblend.store.materials import create_material
+    from ashblend.store.projects import create_project
+
+    with made.begin() as session:
+        project = create_project(session, "Bench").id
+        create_material(session, project, "Grey", {"albedo": write_png(np.full((64, 64, 3), 120, np.uint8))})
+        data = build_glb(mesh, [], "Ground")
+        return import_surface(session, project, "ground.glb", data, Limits()).id
+
+
 def bench(vertices: int) -> None:
     print(f"Ash Blend benchmarks: {os.cpu_count()} processors, Python {sys.version.split()[0]}")
     print(
@@ -336,10 +413,13 @@ def bench(vertices: int) -> None:
     print("\nActs that look around them (costs follow the touched sites)")
     acts(vertices, TOUCHED)
     acts(vertices, 10 * TOUCHED)
-    print("\nTexels of a map")
+    print("\nTexels of a map (bar: 24 bytes a site)")
     on_texels(2048)
+    on_texels(4096)
     print("\nPreparing")
     meshes(vertices)
     to_a_mask()
-    print("\nOver the wire (bar: pen event to values, p95 under 25 ms)")
+    print("\nOver the wire (bar: pen event to values, p95 under 8 ms)")
     over_the_wire(vertices)
+    print("\nGrowth")
+    growth(vertices // 4, 10_000)

@@ -90,17 +90,15 @@ def _warm_kernels() -> None:
     """Load the compiled kernels now, so that the first stroke does not wait for them."""
     import numpy as np
 
-    from ashblend.core.brush import Brush, PointerSample, Reach, Skin, Stroke, StrokeRoom
+    from ashblend.core.brush import Brush, PointerSample, Stroke
     from ashblend.core.channels import empty_channel
     from ashblend.core.sites import Mesh, mesh_vertices
 
     corners = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1]], np.float32)
     sites = mesh_vertices(Mesh(corners, np.array([[0, 2, 1]], np.uint32)))
-    room = StrokeRoom(sites)
     brushes = (Brush(radius=2, reach="ball"), *(Brush(radius=2, act=a) for a in ("paint", "smooth", "smear")))
     for brush in brushes:
-        reach = Skin(sites) if brush.reach == "skin" else Reach(sites)
-        stroke = Stroke(room, reach, empty_channel(3), 0, brush)
+        stroke = Stroke(sites, empty_channel(3), 0, brush)
         stroke.extend([PointerSample(position=(0, 0, 0), normal=(0, 1, 0))])
         stroke.finish()
 

@@ -17,12 +17,15 @@ from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
 from ashblend.server.live.room import Rooms
 from ashblend.server.routes import (
+    brushes,
     documents,
     export,
+    groups,
     history,
     materials,
-    prepare,
+    plans,
     projects,
+    sets,
     stencils,
     surfaces,
 )
@@ -39,7 +42,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     with app.state.sessions.begin() as session:
         bring_facts_up_to_date(session)
     app.state.rooms = Rooms(app.state.sessions)
-    app.state.board = Board()
+    app.state.board = Board(app.state.sessions)
     yield
     app.state.board.close()
     await app.state.rooms.close()
@@ -79,7 +82,19 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.add_middleware(Guard, origins=settings.origins)
     add_failures(app)
-    for part in (projects, materials, stencils, surfaces, documents, prepare, history, export):
+    for part in (
+        brushes,
+        projects,
+        materials,
+        stencils,
+        surfaces,
+        documents,
+        plans,
+        groups,
+        sets,
+        history,
+        export,
+    ):
         app.include_router(part.router)
     app.include_router(socket.router)
     _add_pages(app, settings)

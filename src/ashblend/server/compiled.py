@@ -6,32 +6,45 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from ashblend.core.blend import BlendDocument, compile_blend, structure_key
-from ashblend.core.blend.tree import Reading
 from ashblend.core.emit import emit_glsl
+from ashblend.core.emit.parameters import READINGS
+from ashblend.core.tree import value_at
+
+# A host expression as JSON: a number, or a list of a word and its arguments; see `core.tree.host`.
+Expression = float | list[Any]
 
 
 class UniformBinding(BaseModel):
-    """name: uniform in the shader. path: JSON pointer into the document, or "surface:NAME".
-
-    reading: the value itself, or the cosine or sine of it as degrees.
-    """
+    """name: uniform in the shader. values: what each component is worth."""
 
     name: str
-    path: str
-    reading: Reading
+    values: list[Expression]
+
+
+class TableBinding(BaseModel):
+    """name: uniform array in the shader. width: of each entry. entries: one after another."""
+
+    name: str
+    pointer: str
+    width: int
+    entries: list[float]
 
 
 class CompiledBlend(BaseModel):
     """structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
 
-    inputs: members of Site. slots: document path of the material in each texture slot.
-    channel_sets: what weights0, weights1 … stand for. samples: texture samples a pixel.
+    vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
+    slots: document path of the material in each texture slot. channel_sets: what weights0,
+    weights1 … stand for. samples: texture samples a pixel.
     """
 
     structure: str
     glsl: str
+    vertex: str
     uniforms: list[UniformBinding]
+    tables: list[TableBinding]
     inputs: list[str]
+    vertex_inputs: list[str]
     slots: list[str]
     channel_sets: list[UUID]
     samples: int
@@ -44,20 +57,37 @@ class BlendView(BaseModel):
     compiled: CompiledBlend
 
 
-def compiled_blend(document: BlendDocument) -> CompiledBlend:
+def compiled_blend(document: BlendDocument, bindings: dict[str, Any]) -> CompiledBlend:
+    """bindings: channel sets of a surface that stand for those the blend names."""
     tree = compile_blend(document)
+    plain = document.model_dump(mode="json")
     shader = emit_glsl(tree.outputs())
+    moving = tree.vertex_outputs()
+    vertex = emit_glsl(moving, "level0") if moving else None
+    uniforms = dict(shader.uniforms) | (dict(vertex.uniforms) if vertex else {})
+    tables = dict(shader.tables) | (dict(vertex.tables) if vertex else {})
     return CompiledBlend(
-        structure=structure_key(shader.source),
+        structure=structure_key(shader.source + (vertex.source if vertex else "")),
         glsl=shader.source,
-        uniforms=[UniformBinding(name=n, path=p.path, reading=p.reading) for n, p in shader.uniforms],
+        vertex=vertex.source if vertex else "",
+        uniforms=[UniformBinding(name=n, values=list(p.values)) for n, p in uniforms.items()],
+        tables=[
+            TableBinding(
+                name=name,
+                pointer=table.pointer,
+                width=table.width,
+                entries=READINGS[table.reading](value_at(plain, table.pointer)).reshape(-1).tolist(),
+            )
+            for name, table in tables.items()
+        ],
         inputs=[name for name, _ in shader.inputs],
+        vertex_inputs=[name for name, _ in vertex.inputs] if vertex else [],
         slots=list(tree.slots),
-        channel_sets=list(tree.channel_sets),
+        channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
         samples=shader.samples,
     )
 
 
-def blend_view(ident: UUID, revision: int, document: dict[str, Any]) -> BlendView:
+def blend_view(ident: UUID, revision: int, document: dict[str, Any], bindings: dict[str, Any]) -> BlendView:
     parsed = BlendDocument.model_validate(document)
-    return BlendView(id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed))
+    return BlendView(id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings))

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 
 from ashblend.core.formats import FormatError
-from ashblend.server.live.refusal import Refusal
+from ashblend.core.surface import Refusal
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 
 

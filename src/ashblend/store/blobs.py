@@ -12,10 +12,14 @@ from ashblend.store.models import Blob, BlobPart
 PART = 256 * 1024
 
 
+def has_blob(session: Session, sha: str) -> bool:
+    return bool(session.scalar(select(exists().where(Blob.sha == sha))))
+
+
 def put_blob(session: Session, data: bytes) -> str:
     """Keep bytes once; their SHA-256 in hex."""
     sha = hashlib.sha256(data).hexdigest()
-    if session.scalar(select(exists().where(Blob.sha == sha))):
+    if has_blob(session, sha):
         return sha
     # Two imports of the same file may race; the second finds the row there and adds no parts.
     added = session.execute(

@@ -1,29 +1,35 @@
-"""The journal of a surface: an append-only list of acts, and the history that follows from it."""
+"""The journal of a surface: a list of acts, and the history that follows from it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
+from ashblend.store.deltas import SetDelta, pack_deltas, unpack_deltas
 from ashblend.store.errors import Missing, NothingToUndo
-from ashblend.store.models import JournalEntry
-from ashblend.store.planes import SetDelta, pack_deltas, unpack_deltas
+from ashblend.store.models import JournalEntry, StepPicture, Surface
+
+# Old history is let go at a checkpoint: all but the last KEPT_STEPS steps, once they take more than KEPT_BYTES.
+KEPT_STEPS = 1000
+KEPT_BYTES = 256_000_000
 
 
 @dataclass(frozen=True)
 class Step:
     """One act that can be undone: its journal number, what to call it, and when it was done.
 
-    states: the blobs before and after, for an act that changed more than values.
+    states: before and after, for an act that changed more than values. documents: those it changed.
     """
 
     number: int
     label: str
     made_at: datetime | None = None
     states: tuple[str, str] | None = None
+    documents: tuple[dict[str, Any], ...] = ()
 
 
 @dataclass
@@ -36,7 +42,7 @@ class History:
 
     def record(self, number: int, kind: str, step: Step | None = None) -> None:
         """Follow one journal entry. step: of an act; undo and redo move those there are."""
-        self.last = number
+        self.last = max(self.last, number)
         if kind == "undo":
             self.undone.append(self.done.pop())
         elif kind == "redo":
@@ -44,6 +50,10 @@ class History:
         elif step is not None:
             self.done.append(step)
             self.undone.clear()
+
+    def replace_newest(self, step: Step) -> None:
+        """The newest act went on."""
+        self.done[-1] = step
 
     def to_undo(self) -> Step:
         if not self.done:
@@ -57,7 +67,8 @@ class History:
 
 
 def read_history(session: Session, surface: UUID) -> History:
-    history = History()
+    # What was let go may have had the highest number; the checkpoint has seen it.
+    history = History(last=session.scalar(select(Surface.checkpoint).where(Surface.id == surface)) or 0)
     rows = session.execute(
         select(
             JournalEntry.number,
@@ -65,42 +76,52 @@ def read_history(session: Session, surface: UUID) -> History:
             JournalEntry.label,
             JournalEntry.made_at,
             JournalEntry.states,
+            JournalEntry.documents,
         )
         .where(JournalEntry.surface_id == surface)
         .order_by(JournalEntry.number)
     )
-    for number, kind, label, made_at, states in rows:
+    for number, kind, label, made_at, states, documents in rows:
         pair = (states["before"], states["after"]) if states else None
-        history.record(number, kind, Step(number, label, made_at, pair))
+        history.record(number, kind, Step(number, label, made_at, pair, tuple(documents or ())))
     return history
 
 
 def append_act(
-    session: Session, surface: UUID, number: int, kind: str, label: str, deltas: Iterable[SetDelta]
+    session: Session,
+    surface: UUID,
+    number: int,
+    kind: str,
+    label: str,
+    *,
+    deltas: Sequence[SetDelta] = (),
+    states: tuple[str, str] | None = None,
+    documents: Sequence[dict[str, Any]] = (),
 ) -> Step:
     """Add an act with what it changed. A number already taken fails on the primary key."""
-    entry = JournalEntry(
-        surface_id=surface, number=number, kind=kind, label=label, deltas=pack_deltas(deltas)
-    )
-    session.add(entry)
-    session.flush()
-    return Step(number, label, entry.made_at)
-
-
-def append_state_act(
-    session: Session, surface: UUID, number: int, kind: str, label: str, before: str, after: str
-) -> Step:
-    """Add an act that took the surface from one whole state to another."""
     entry = JournalEntry(
         surface_id=surface,
         number=number,
         kind=kind,
         label=label,
-        states={"before": before, "after": after},
+        deltas=pack_deltas(deltas) if deltas else None,
+        states={"before": states[0], "after": states[1]} if states else None,
+        documents=list(documents) or None,
     )
     session.add(entry)
     session.flush()
-    return Step(number, label, entry.made_at, (before, after))
+    return Step(number, label, entry.made_at, states, tuple(documents))
+
+
+def go_on_with_act(
+    session: Session, surface: UUID, step: Step, documents: Sequence[dict[str, Any]], now: datetime
+) -> Step:
+    """Let an act have gone on to newer documents."""
+    entry = session.get_one(JournalEntry, (surface, step.number))
+    entry.documents = list(documents)
+    entry.made_at = now
+    session.flush()
+    return Step(step.number, step.label, now, step.states, tuple(documents))
 
 
 def append_reference(session: Session, surface: UUID, number: int, kind: str, step: Step) -> None:
@@ -112,17 +133,17 @@ def append_reference(session: Session, surface: UUID, number: int, kind: str, st
 
 
 def read_deltas(session: Session, surface: UUID, number: int) -> list[SetDelta]:
-    """What an act changed."""
-    data = session.scalar(
+    """What an act changed in values."""
+    found = session.execute(
         select(JournalEntry.deltas).where(JournalEntry.surface_id == surface, JournalEntry.number == number)
-    )
-    if data is None:
+    ).first()
+    if found is None:
         raise Missing("journal entry", str(number))
-    return unpack_deltas(data)
+    return unpack_deltas(found[0]) if found[0] is not None else []
 
 
 def deltas_since(session: Session, surface: UUID, number: int) -> list[SetDelta]:
-    """Everything that happened after an entry, undo and redo resolved, in order."""
+    """Everything that happened to values after an entry, undo and redo resolved, in order."""
     rows = session.execute(
         select(JournalEntry.number, JournalEntry.kind, JournalEntry.refers_to)
         .where(JournalEntry.surface_id == surface, JournalEntry.number > number)
@@ -135,3 +156,55 @@ def deltas_since(session: Session, surface: UUID, number: int) -> list[SetDelta]
             deltas = [(s, d.reversed()) for s, d in reversed(deltas)]
         out += deltas
     return out
+
+
+def _let_go(session: Session, surface: UUID, numbers: Iterable[int]) -> None:
+    gone = list(numbers)
+    for table in (JournalEntry, StepPicture):
+        session.execute(delete(table).where(table.surface_id == surface, table.number.in_(gone)))
+
+
+def thin(
+    session: Session,
+    surface: UUID,
+    history: History,
+    checkpoint: int,
+    *,
+    steps: int = KEPT_STEPS,
+    most_bytes: int = KEPT_BYTES,
+) -> int:
+    """Let go of what the history has no more use for; how many entries.
+
+    Up to the checkpoint: acts that were taken back and painted over, what undo and redo wrote about acts
+    that are in force, and the oldest steps beyond `steps` once all take more than `most_bytes`.
+    """
+    rows = session.execute(
+        select(
+            JournalEntry.number,
+            JournalEntry.refers_to,
+            func.coalesce(func.octet_length(JournalEntry.deltas), 0),
+        )
+        .where(JournalEntry.surface_id == surface, JournalEntry.number <= checkpoint)
+        .order_by(JournalEntry.number)
+    ).all()
+    size = {number: held for number, _, held in rows}
+    undone = {step.number for step in history.undone}
+    total = sum(size.get(step.number, 0) for step in history.done)
+    for step in list(history.done[: max(0, len(history.done) - steps)]):
+        if total <= most_bytes or step.number > checkpoint:
+            break
+        total -= size.get(step.number, 0)
+        history.done.remove(step)
+    reachable = {step.number for step in history.done} | undone
+    last_reference = {refers_to: number for number, refers_to, _ in rows if refers_to is not None}
+    gone = []
+    for number, refers_to, _ in rows:
+        if refers_to is None:
+            kept = number in reachable
+        else:
+            # An act taken back needs the last word on that, and only that.
+            kept = refers_to in undone and last_reference[refers_to] == number
+        if not kept:
+            gone.append(number)
+    _let_go(session, surface, gone)
+    return len(gone)

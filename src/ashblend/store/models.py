@@ -20,6 +20,7 @@ class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
     type_annotation_map = {  # noqa: RUF012 - SQLAlchemy reads it from the class
         dict[str, Any]: JSONB,
+        list[dict[str, Any]]: JSONB,
         datetime: DateTime(timezone=True),
         bytes: LargeBinary,
     }
@@ -58,7 +59,9 @@ class Surface(Base):
     """A painted mesh.
 
     source: the imported file. geometry: the mesh as it is now, packed, where it was changed since.
-    checkpoint: the journal entry that the tiles include.
+    shape: revision of the mesh, counting up with every change. checkpoint: the journal entry that the
+    tiles include. blend: what it is shaded by. bindings: channel sets of this surface that stand for those
+    the blend names, where they are others.
     """
 
     __tablename__ = "surface"
@@ -70,7 +73,10 @@ class Surface(Base):
     source: Mapped[str] = mapped_column(ForeignKey("blob.sha"), index=True)
     geometry: Mapped[str | None] = mapped_column(ForeignKey("blob.sha"))
     facts: Mapped[dict[str, Any]]
+    shape: Mapped[int] = mapped_column(default=1)
     checkpoint: Mapped[int] = mapped_column(BigInteger, default=0)
+    blend_id: Mapped[UUID | None] = mapped_column(ForeignKey("blend.id"), index=True)
+    bindings: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
@@ -99,8 +105,20 @@ class ChannelSet(Base):
     revision: Mapped[int] = mapped_column(default=1)
 
 
+class Tile(Base):
+    """One tile of a plane, compressed, known by the SHA-256 of its values. Alike ones are kept once."""
+
+    __tablename__ = "tile"
+
+    sha: Mapped[str] = mapped_column(String(64), primary_key=True)
+    data: Mapped[bytes]
+
+
 class ChannelTile(Base):
-    """A run of one plane of a channel, compressed. plane: "cover" or "paint"."""
+    """Which tile a channel holds, as of the checkpoint. plane: "cover", "paint" or "undercoat".
+
+    A tile that holds nothing has no row.
+    """
 
     __tablename__ = "channel_tile"
 
@@ -108,16 +126,34 @@ class ChannelTile(Base):
         ForeignKey("channel_set.id", ondelete="CASCADE"), primary_key=True
     )
     channel: Mapped[int] = mapped_column(primary_key=True)
-    plane: Mapped[str] = mapped_column(String(5), primary_key=True)
+    plane: Mapped[str] = mapped_column(String(9), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    data: Mapped[bytes]
+    tile: Mapped[str] = mapped_column(ForeignKey("tile.sha"), index=True)
+
+
+class State(Base):
+    """The whole state of a surface. head: meshes, levels, sets, and the tiles of every plane."""
+
+    __tablename__ = "state"
+
+    sha: Mapped[str] = mapped_column(String(64), primary_key=True)
+    head: Mapped[dict[str, Any]]
+
+
+class StateTile(Base):
+    """Which tiles a state refers to, so that none is swept that is still needed."""
+
+    __tablename__ = "state_tile"
+
+    state: Mapped[str] = mapped_column(ForeignKey("state.sha", ondelete="CASCADE"), primary_key=True)
+    tile: Mapped[str] = mapped_column(ForeignKey("tile.sha"), primary_key=True, index=True)
 
 
 class JournalEntry(Base):
-    """One act on a surface. Append-only: undo and redo are entries that refer to the act.
+    """One act on a surface. Undo and redo are entries that refer to the act.
 
-    An act on values has deltas; one that changed the mesh or the list of sets has states instead:
-    {"before", "after"}, blobs with everything there was.
+    An act on values has deltas; one that changed the mesh or the list of sets has states, {"before",
+    "after"}; one that changed documents has those, [{"kind", "id", "before", "after"}].
     """
 
     __tablename__ = "journal_entry"
@@ -129,6 +165,7 @@ class JournalEntry(Base):
     refers_to: Mapped[int | None] = mapped_column(BigInteger)
     deltas: Mapped[bytes | None]
     states: Mapped[dict[str, Any] | None]
+    documents: Mapped[list[dict[str, Any]] | None]
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
@@ -143,7 +180,7 @@ class StepPicture(Base):
 
 
 class Snapshot(Base):
-    """A named state of a surface. state: blob with everything there was. entry: of the journal, then."""
+    """A named state of a surface. entry: of the journal, then."""
 
     __tablename__ = "snapshot"
 
@@ -151,7 +188,7 @@ class Snapshot(Base):
     surface_id: Mapped[UUID] = _owner("surface")
     name: Mapped[str] = mapped_column(String(60))
     entry: Mapped[int] = mapped_column(BigInteger)
-    state: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    state: Mapped[str] = mapped_column(ForeignKey("state.sha"))
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
@@ -181,9 +218,35 @@ class Material(Base):
 
 
 class Blend(Base):
+    """A blend of a project; surfaces refer to it.
+
+    base: for a variant, the blend that it changes; its document then has overrides: {pointer: value}.
+    """
+
     __tablename__ = "blend"
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
-    surface_id: Mapped[UUID] = _owner("surface")
+    project_id: Mapped[UUID] = _owner("project")
+    base: Mapped[UUID | None] = mapped_column(ForeignKey("blend.id", ondelete="CASCADE"))
     document: Mapped[dict[str, Any]]
     revision: Mapped[int] = mapped_column(default=1)
+
+
+class Job(Base):
+    """Long work on a surface. wish: what was asked for. shape: the mesh it is worked out from.
+
+    input: blob of a file that it needs. state: "waiting", "running", "done", "failed", "ended".
+    """
+
+    __tablename__ = "job"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    surface_id: Mapped[UUID] = _owner("surface")
+    title: Mapped[str] = mapped_column(String(120))
+    wish: Mapped[dict[str, Any]]
+    input: Mapped[str | None] = mapped_column(ForeignKey("blob.sha"))
+    shape: Mapped[int]
+    state: Mapped[str] = mapped_column(String(10), default="waiting")
+    progress: Mapped[float] = mapped_column(default=0.0)
+    problem: Mapped[str] = mapped_column(String(400), default="")
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())

@@ -7,9 +7,10 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from ashblend.core.surface import SurfaceState
 from ashblend.store.errors import Missing
 from ashblend.store.models import Snapshot, StepPicture
-from ashblend.store.states import SurfaceState, put_state
+from ashblend.store.states import put_state
 
 
 def create_snapshot(session: Session, surface: UUID, name: str, entry: int, state: SurfaceState) -> Snapshot:

@@ -1,87 +1,99 @@
-"""The whole state of a surface: its mesh and levels, its channel sets with all their values.
-
-Acts that change the mesh or the list of sets keep the state before and after, so that undo gives
-the same bytes whatever such an act did. Meshes are blobs known by their contents, so a state that
-shares them with another costs only its values.
+"""Whole states of a surface, kept. Meshes and tiles are known by their contents, so a state that shares them with
+another, or with what is painted now, costs only a list.
 """
 
+import hashlib
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
-from uuid import UUID, uuid4
+from uuid import UUID
+from weakref import WeakKeyDictionary
 
 import numpy as np
-from numpy.typing import NDArray
-from sqlalchemy import delete, select
+from sqlalchemy import delete, exists, or_, select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from ashblend.core.arrays import U16, zero_pages
 from ashblend.core.channels import Channel, ChannelSetDocument
 from ashblend.core.formats import read_mesh
 from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
-from ashblend.core.prepare.lineage import Mixed
 from ashblend.core.sites import Mesh
-from ashblend.core.sites.kinds import TexelSites, VertexSites
-from ashblend.store.blobs import get_blob, put_blob
-from ashblend.store.models import ChannelSet, MeshLevel, Surface
-from ashblend.store.planes import read_channel, write_channel
+from ashblend.core.sites.lineage import Mixed
+from ashblend.core.surface import LevelState, SetState, SurfaceState, follower
+from ashblend.core.surface.kinds import SITE_KIND
+from ashblend.store.blobs import get_blob, has_blob, put_blob
+from ashblend.store.errors import Missing
+from ashblend.store.models import ChannelSet, JournalEntry, MeshLevel, Snapshot, State, StateTile, Surface
+from ashblend.store.tiles import (
+    PLANES,
+    TileWriter,
+    fill_plane,
+    plane_of,
+    put_plane,
+    read_channel,
+    read_tiles,
+    write_channel,
+)
 
-
-@dataclass(frozen=True)
-class LevelState:
-    """A lower level of detail. carry: from the vertices of level 0 to its own."""
-
-    name: str
-    mesh: Mesh
-    carry: Mixed
-
-
-@dataclass(frozen=True)
-class SetState:
-    """A channel set with its values. sites: which places they lie on."""
-
-    id: UUID
-    sites: VertexSites | TexelSites
-    document: ChannelSetDocument
-    channels: tuple[Channel, ...]
-
-
-@dataclass(frozen=True)
-class SurfaceState:
-    """levels: from level 1 on. sets: in their order."""
-
-    mesh: Mesh
-    levels: tuple[LevelState, ...]
-    sets: tuple[SetState, ...]
+# Meshes do not change, and packing one of a million vertices takes a second.
+_KNOWN: WeakKeyDictionary[Mesh, str] = WeakKeyDictionary()
 
 
 def put_mesh(session: Session, mesh: Mesh) -> str:
     """Keep a mesh; the SHA-256 of its packed bytes."""
-    return put_blob(session, pack_mesh(mesh))
+    sha = _KNOWN.get(mesh)
+    # What was put by a transaction that failed is not there.
+    if sha is None or not has_blob(session, sha):
+        sha = _KNOWN[mesh] = put_blob(session, pack_mesh(mesh))
+    return sha
 
 
-def _put_carry(session: Session, carry: Mixed) -> str:
+def _mesh(session: Session, sha: str) -> Mesh:
+    mesh = unpack_mesh(get_blob(session, sha))
+    _KNOWN[mesh] = sha
+    return mesh
+
+
+def put_carry(session: Session, carry: Mixed) -> str:
     return put_blob(session, pack_arrays({}, {"sources": carry.sources, "shares": carry.shares}))
 
 
-def _get_carry(session: Session, sha: str) -> Mixed:
+def get_carry(session: Session, sha: str) -> Mixed:
     _, arrays = unpack_arrays(get_blob(session, sha))
     return Mixed(arrays["sources"], arrays["shares"])
 
 
+def _channel_head(writer: TileWriter, channel: Channel) -> dict[str, Any]:
+    """Tiles of every plane by number; an undercoat of one weight as that."""
+    out: dict[str, Any] = {}
+    for plane in PLANES:
+        values = plane_of(channel, plane)
+        out[plane] = channel.undercoat if values is None else put_plane(writer, values)
+    return out
+
+
+def _tiles_in(head: dict[str, Any]) -> list[str]:
+    shas = []
+    for entry in head["sets"]:
+        for channel in entry["channels"]:
+            for plane in PLANES:
+                if isinstance(channel[plane], dict):
+                    shas += channel[plane].values()
+    return list(dict.fromkeys(shas))
+
+
 def put_state(session: Session, state: SurfaceState) -> str:
-    """Keep a state; the SHA-256 of its blob."""
-    arrays: dict[str, NDArray[Any]] = {}
-    for number, entry in enumerate(state.sets):
-        for c, channel in enumerate(entry.channels):
-            arrays[f"{number}/{c}/cover"] = channel.cover
-            arrays[f"{number}/{c}/paint"] = channel.paint
+    """Keep a state; its SHA-256."""
+    writer = TileWriter(session)
     head = {
         "geometry": put_mesh(session, state.mesh),
         "levels": [
             {
                 "name": level.name,
                 "geometry": put_mesh(session, level.mesh),
-                "carry": _put_carry(session, level.carry),
+                "carry": put_carry(session, level.carry),
             }
             for level in state.levels
         ],
@@ -90,53 +102,102 @@ def put_state(session: Session, state: SurfaceState) -> str:
                 "id": str(entry.id),
                 "sites": entry.sites.model_dump(mode="json"),
                 "document": entry.document.model_dump(mode="json"),
+                "extent": entry.channels[0].extent,
+                "channels": [_channel_head(writer, channel) for channel in entry.channels],
             }
             for entry in state.sets
         ],
     }
-    return put_blob(session, pack_arrays(head, arrays))
+    writer.flush()
+    return keep_head(session, head)
 
 
-def get_state(session: Session, sha: str) -> SurfaceState:
-    """The state of a blob. Raises Missing."""
-    head, arrays = unpack_arrays(get_blob(session, sha))
-    sets = []
-    for number, entry in enumerate(head["sets"]):
-        document = ChannelSetDocument.model_validate(entry["document"])
-        channels = tuple(
-            Channel(arrays[f"{number}/{c}/cover"], arrays[f"{number}/{c}/paint"], member.undercoat.value)
-            for c, member in enumerate(document.channels)
-        )
-        sets.append(SetState(UUID(entry["id"]), site_kind(entry["sites"]), document, channels))
-    return SurfaceState(
-        unpack_mesh(get_blob(session, head["geometry"])),
-        tuple(
-            LevelState(
-                entry["name"],
-                unpack_mesh(get_blob(session, entry["geometry"])),
-                _get_carry(session, entry["carry"]),
-            )
-            for entry in head["levels"]
-        ),
-        tuple(sets),
+def keep_head(session: Session, head: dict[str, Any]) -> str:
+    """Keep the head of a state whose meshes and tiles are kept."""
+    text = json.dumps(head, sort_keys=True)
+    sha = hashlib.sha256(text.encode()).hexdigest()
+    added = session.execute(
+        insert(State).values(sha=sha, head=json.loads(text)).on_conflict_do_nothing().returning(State.sha)
+    ).first()
+    tiles = _tiles_in(head)
+    if added and tiles:
+        session.execute(insert(StateTile), [{"state": sha, "tile": tile} for tile in tiles])
+    return sha
+
+
+def _channel(head: dict[str, Any], extent: int, tiles: dict[str, U16]) -> Channel:
+    def plane(held: dict[str, str]) -> U16:
+        out: U16 = zero_pages(extent, np.uint16)
+        fill_plane(out, {int(n): sha for n, sha in held.items()}, tiles)
+        return out
+
+    under = head["undercoat"]
+    return Channel(
+        plane(head["cover"]), plane(head["paint"]), plane(under) if isinstance(under, dict) else float(under)
     )
 
 
-def site_kind(stored: dict[str, Any]) -> VertexSites | TexelSites:
-    """The kind of sites that a row's JSON tells of."""
-    if stored["kind"] == "texels":
-        return TexelSites.model_validate(stored)
-    return VertexSites.model_validate(stored)
+def get_state(session: Session, sha: str) -> SurfaceState:
+    """A state. Raises Missing."""
+    row = session.get(State, sha)
+    if row is None:
+        raise Missing("state", sha)
+    head = row.head
+    tiles = read_tiles(session, _tiles_in(head))
+    return SurfaceState(
+        _mesh(session, head["geometry"]),
+        tuple(
+            LevelState(
+                entry["name"],
+                _mesh(session, entry["geometry"]),
+                get_carry(session, entry["carry"]),
+            )
+            for entry in head["levels"]
+        ),
+        tuple(
+            SetState(
+                UUID(entry["id"]),
+                SITE_KIND.validate_python(entry["sites"]),
+                ChannelSetDocument.model_validate(entry["document"]),
+                tuple(_channel(channel, entry["extent"], tiles) for channel in entry["channels"]),
+            )
+            for entry in head["sets"]
+        ),
+    )
+
+
+def sweep_states(session: Session) -> list[str]:
+    """Let go of states that neither a step nor a snapshot refers to; the tiles they referred to."""
+    unused = list(
+        session.scalars(
+            select(State.sha).where(
+                ~exists(select(Snapshot.id).where(Snapshot.state == State.sha)),
+                ~exists(
+                    select(JournalEntry.number).where(
+                        or_(
+                            JournalEntry.states["before"].astext == State.sha,
+                            JournalEntry.states["after"].astext == State.sha,
+                        )
+                    )
+                ),
+            )
+        )
+    )
+    if not unused:
+        return []
+    tiles = list(session.scalars(select(StateTile.tile).where(StateTile.state.in_(unused))))
+    session.execute(delete(State).where(State.sha.in_(unused)))
+    return tiles
 
 
 def read_surface_mesh(session: Session, surface: Surface) -> Mesh:
     """The mesh of a surface as it is now. Raises FormatError, Missing."""
     if surface.geometry is not None:
-        return unpack_mesh(get_blob(session, surface.geometry))
-    return _distinct_groups(read_mesh(surface.file_name, get_blob(session, surface.source)))
+        return _mesh(session, surface.geometry)
+    return distinct_groups(read_mesh(surface.file_name, get_blob(session, surface.source)))
 
 
-def _distinct_groups(mesh: Mesh) -> Mesh:
+def distinct_groups(mesh: Mesh) -> Mesh:
     """Groups are asked for by name, and files may give several the same."""
     seen: dict[str, int] = {}
     groups = []
@@ -155,48 +216,59 @@ def levels_of(session: Session, surface: UUID) -> Sequence[MeshLevel]:
 
 def read_levels(session: Session, surface: UUID) -> tuple[LevelState, ...]:
     return tuple(
-        LevelState(row.name, unpack_mesh(get_blob(session, row.geometry)), _get_carry(session, row.carry))
+        LevelState(row.name, _mesh(session, row.geometry), get_carry(session, row.carry))
         for row in levels_of(session, surface)
     )
 
 
-def write_state(
-    session: Session, surface: Surface, entry: int, state: SurfaceState, facts: dict[str, Any]
-) -> dict[UUID, int]:
-    """Make a state the surface's own, as of a journal entry; the new revision of each set."""
-    surface.geometry = put_mesh(session, state.mesh)
-    surface.facts = {**surface.facts, **facts}
-    surface.checkpoint = entry
-    session.execute(delete(MeshLevel).where(MeshLevel.surface_id == surface.id))
-    for number, level in enumerate(state.levels, 1):
+def _write_levels(session: Session, surface: UUID, levels: Sequence[LevelState]) -> None:
+    session.execute(delete(MeshLevel).where(MeshLevel.surface_id == surface))
+    for number, level in enumerate(levels, 1):
         session.add(
             MeshLevel(
-                surface_id=surface.id,
+                surface_id=surface,
                 number=number,
                 geometry=put_mesh(session, level.mesh),
-                carry=_put_carry(session, level.carry),
+                carry=put_carry(session, level.carry),
                 name=level.name,
             )
         )
-    kept = {entry.id for entry in state.sets}
+
+
+def write_state(
+    session: Session, surface: Surface, entry: int, state: SurfaceState, facts: dict[str, Any]
+) -> SurfaceState:
+    """Make a state the surface's own, as of a journal entry: the state with the documents that are kept.
+
+    Sets that are there already keep their document; one that comes back has the state's.
+    """
+    surface.geometry = put_mesh(session, state.mesh)
+    surface.facts = {**surface.facts, **facts}
+    surface.checkpoint = entry
+    surface.shape += 1
+    _write_levels(session, surface.id, state.levels)
+    kept = {member.id for member in state.sets}
     session.execute(delete(ChannelSet).where(ChannelSet.surface_id == surface.id, ChannelSet.id.not_in(kept)))
     session.expire_all()
-    revisions = {}
+    sets = []
     for position, member in enumerate(state.sets):
         row = session.get(ChannelSet, member.id)
         if row is None:
-            row = ChannelSet(id=member.id, surface_id=surface.id, revision=0)
+            row = ChannelSet(
+                id=member.id,
+                surface_id=surface.id,
+                document=member.document.model_dump(mode="json"),
+                revision=1,
+            )
             session.add(row)
         row.position = position
         row.sites = member.sites.model_dump(mode="json")
-        row.document = member.document.model_dump(mode="json")
-        row.revision += 1
         session.flush()
-        revisions[member.id] = row.revision
+        sets.append(replace(member, document=ChannelSetDocument.model_validate(row.document)))
         for number, channel in enumerate(member.channels):
             write_channel(session, member.id, number, channel)
     session.flush()
-    return revisions
+    return replace(state, sets=tuple(sets))
 
 
 def level_facts(levels: Sequence[LevelState]) -> list[dict[str, Any]]:
@@ -211,16 +283,6 @@ def level_facts(levels: Sequence[LevelState]) -> list[dict[str, Any]]:
     ]
 
 
-def follower(entry: SetState, number: int, level: LevelState) -> SetState:
-    """The set that follows a set of level 0 on a lower level: no paint of its own."""
-    count = level.mesh.vertex_count
-    channels = tuple(
-        Channel(np.zeros(count, np.uint16), np.zeros(count, np.uint16), c.undercoat.value)
-        for c in entry.document.channels
-    )
-    return SetState(uuid4(), VertexSites(level=number, follows=entry.id), entry.document, channels)
-
-
 def add_levels(session: Session, surface: Surface, levels: Sequence[LevelState]) -> None:
     """Give a surface that has just been taken in its lower levels."""
     mesh = read_surface_mesh(session, surface)
@@ -230,10 +292,10 @@ def add_levels(session: Session, surface: Surface, levels: Sequence[LevelState])
     ):
         document = ChannelSetDocument.model_validate(row.document)
         channels = tuple(
-            read_channel(session, row.id, number, mesh.vertex_count, entry.undercoat.value)
+            read_channel(session, row.id, number, mesh.vertex_count, entry.constant)
             for number, entry in enumerate(document.channels)
         )
-        sets.append(SetState(row.id, VertexSites(), document, channels))
+        sets.append(SetState(row.id, SITE_KIND.validate_python(row.sites), document, channels))
     follow = [follower(s, number, level) for number, level in enumerate(levels, 1) for s in sets]
     state = SurfaceState(mesh, tuple(levels), (*sets, *follow))
     write_state(session, surface, 0, state, {"levels": level_facts(levels)})

@@ -1,6 +1,6 @@
 """Surfaces: taking a mesh in, and reading back what is painted on it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -8,17 +8,17 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument
-from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.channels import Channel, ChannelSetDocument, MeasuredUndercoat
+from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites import mesh_vertices
-from ashblend.core.sites.kinds import TexelSites, VertexSites
+from ashblend.core.surface import SiteKind, VertexSites
 from ashblend.store.blobs import put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since
-from ashblend.store.models import Blend, ChannelSet, Surface
-from ashblend.store.planes import read_channel, write_channel
+from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.states import read_surface_mesh
+from ashblend.store.tiles import read_channel, write_channel, write_dirty
 
 BASE = VertexSites()
 
@@ -29,7 +29,7 @@ class NewChannelSet:
 
     document: ChannelSetDocument
     channels: Sequence[Channel]
-    sites: VertexSites | TexelSites = BASE
+    sites: SiteKind = BASE
 
 
 def create_surface(
@@ -78,36 +78,26 @@ def channel_sets_of(session: Session, surface: UUID) -> Sequence[ChannelSet]:
     ).all()
 
 
-def blend_of(session: Session, surface: UUID) -> Blend:
-    blend = session.scalar(select(Blend).where(Blend.surface_id == surface).limit(1))
-    if blend is None:
-        raise Missing("blend of surface", surface)
-    return blend
-
-
-def blend_document(session: Session, surface: UUID) -> BlendDocument:
-    return BlendDocument.model_validate(blend_of(session, surface).document)
-
-
-def create_blend(session: Session, surface: UUID, document: BlendDocument) -> Blend:
-    blend = Blend(surface_id=surface, document=document.model_dump(mode="json"))
-    session.add(blend)
-    session.flush()
-    return blend
+def stored_undercoat(document: ChannelDocument) -> float | None:
+    """An undercoat's weight, or None where a plane of it is kept. What is carried down is worked out anew."""
+    measured = document.undercoat
+    if isinstance(measured, MeasuredUndercoat) and measured.made is not None:
+        return None
+    return document.constant
 
 
 def read_channels(
-    session: Session, surface: Surface, sites_of: Callable[[ChannelSet], int]
+    session: Session, surface: Surface, extent_of: Callable[[ChannelSet], int]
 ) -> dict[UUID, list[Channel]]:
     """The channels of every set: tiles of the checkpoint, then the journal since.
 
-    sites_of: how many sites a set has.
+    extent_of: how many numbers a set's sites have.
     """
     out: dict[UUID, list[Channel]] = {}
     for row in channel_sets_of(session, surface.id):
         document = ChannelSetDocument.model_validate(row.document)
         out[row.id] = [
-            read_channel(session, row.id, number, sites_of(row), entry.undercoat.value)
+            read_channel(session, row.id, number, extent_of(row), stored_undercoat(entry))
             for number, entry in enumerate(document.channels)
         ]
     for channel_set, delta in deltas_since(session, surface.id, surface.checkpoint):
@@ -116,17 +106,20 @@ def read_channels(
 
 
 def write_checkpoint(
-    session: Session, surface: UUID, entry: int, channels: dict[UUID, list[Channel]]
-) -> None:
-    """Bring the tiles up to a journal entry, so that opening need not replay what came before."""
+    session: Session, surface: UUID, entry: int, channels: Mapping[UUID, Sequence[Channel]]
+) -> list[str]:
+    """Bring the tiles up to a journal entry, so that opening need not replay what came before.
+
+    Only tiles that were written since are; those that they replace are returned.
+    """
     row = get_surface(session, surface)
-    if row.checkpoint == entry:
-        return
+    replaced: list[str] = []
     for channel_set, members in channels.items():
         for number, channel in enumerate(members):
-            write_channel(session, channel_set, number, channel)
-    row.checkpoint = entry
+            replaced += write_dirty(session, channel_set, number, channel)
+    row.checkpoint = max(row.checkpoint, entry)
     session.flush()
+    return replaced
 
 
 def bring_facts_up_to_date(session: Session) -> int:

@@ -38,6 +38,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Curve
+         * @description A curve through some points, as it is used.
+         */
+        post: operations["draw_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/falloffs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Falloffs
+         * @description The falloffs by name, from centre to rim.
+         */
+        get: operations["get_falloffs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{ident}/packs/{name}": {
         parameters: {
             query?: never;
@@ -288,6 +328,26 @@ export interface paths {
         patch: operations["rename_surface"];
         trace?: never;
     };
+    "/api/surfaces/{ident}/blend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Surface Blend
+         * @description What a surface is shaded by, for windows that were told of an edit.
+         */
+        get: operations["get_surface_blend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/export": {
         parameters: {
             query?: never;
@@ -339,7 +399,7 @@ export interface paths {
         };
         /**
          * Get Grain
-         * @description Metres to the neighbours at every vertex of a level, float32; asked for when it is looked at.
+         * @description Metres to the neighbours at every drawn vertex of a level, float32; asked for when it is looked at.
          */
         get: operations["get_grain"];
         put?: never;
@@ -511,7 +571,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Channel Set
+         * @description One set's document, for windows that were told of an edit.
+         */
+        get: operations["get_channel_set"];
         put?: never;
         post?: never;
         /**
@@ -622,26 +686,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/surfaces/{ident}/texels/{channel_set}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Texels
-         * @description Which texels show each site of a set that lies on a map: starts (sites + 1,), texels.
-         */
-        get: operations["get_texels"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -710,11 +754,15 @@ export interface components {
         /**
          * BlendWrite
          * @description revision: the one that the change was made from.
+         *
+         *     surface: in whose history the edit stands; None: of any that the blend shades.
          */
         BlendWrite: {
             document: components["schemas"]["BlendDocument"];
             /** Revision */
             revision: number;
+            /** Surface */
+            surface?: string | null;
         };
         /** Body_plan_level_file */
         Body_plan_level_file: {
@@ -952,6 +1000,17 @@ export interface components {
              */
             by: "part";
         };
+        /**
+         * CarriedUndercoat
+         * @description On a lower level of detail: what level 0 holds there, always up to date.
+         */
+        CarriedUndercoat: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carried";
+        };
         /** ChannelAddress */
         ChannelAddress: {
             /** Channel */
@@ -975,12 +1034,13 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Undercoat
              * @default {
              *       "kind": "constant",
              *       "value": 0
              *     }
              */
-            undercoat: components["schemas"]["ConstantUndercoat"];
+            undercoat: components["schemas"]["ConstantUndercoat"] | components["schemas"]["MeasuredUndercoat"] | components["schemas"]["CarriedUndercoat"];
         };
         /**
          * ChannelFacts
@@ -1064,6 +1124,21 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** ChannelSource */
+        ChannelSource: {
+            /** Channel */
+            channel: number;
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channel";
+        };
         /**
          * ClearBelowFill
          * @description height: metres. soft: over how many metres above it paint comes back.
@@ -1089,8 +1164,9 @@ export interface components {
          * CompiledBlend
          * @description structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
          *
-         *     inputs: members of Site. slots: document path of the material in each texture slot.
-         *     channel_sets: what weights0, weights1 … stand for. samples: texture samples a pixel.
+         *     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
+         *     slots: document path of the material in each texture slot. channel_sets: what weights0,
+         *     weights1 … stand for. samples: texture samples a pixel.
          */
         CompiledBlend: {
             /** Channel Sets */
@@ -1105,8 +1181,27 @@ export interface components {
             slots: string[];
             /** Structure */
             structure: string;
+            /** Tables */
+            tables: components["schemas"]["TableBinding"][];
             /** Uniforms */
             uniforms: components["schemas"]["UniformBinding"][];
+            /** Vertex */
+            vertex: string;
+            /** Vertex Inputs */
+            vertex_inputs: string[];
+        };
+        /** ConstantSource */
+        ConstantSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "constant";
+            /**
+             * Value
+             * @default 1
+             */
+            value: number;
         };
         /**
          * ConstantUndercoat
@@ -1114,9 +1209,8 @@ export interface components {
          */
         ConstantUndercoat: {
             /**
-             * Kind
-             * @default constant
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "constant";
             /**
@@ -1132,6 +1226,7 @@ export interface components {
         CoreSample: {
             /** Height */
             height: number;
+            hiding: components["schemas"]["Hiding"] | null;
             /** Layers */
             layers: components["schemas"]["LayerAtPlace"][];
             /** Number */
@@ -1388,7 +1483,7 @@ export interface components {
         };
         /**
          * FillOn
-         * @description An act on a whole channel, or on chosen faces of it.
+         * @description A fill of a whole channel, or of chosen faces of it.
          *
          *     source: the channel mixed in, for the fill "mix". preview: show it in this window only.
          */
@@ -1419,6 +1514,18 @@ export interface components {
              * @constant
              */
             type: "fill";
+        };
+        /**
+         * FirstBrush
+         * @description Metres. radius: to begin with. least, most: a radius kept from another surface that lies outside is left.
+         */
+        FirstBrush: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Radius */
+            radius: number;
         };
         /**
          * GradientFill
@@ -1563,6 +1670,14 @@ export interface components {
              */
             weight: number;
         };
+        /** HeightSource */
+        HeightSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "height";
+        };
         /**
          * Hello
          * @description First word to a window; full frames of every channel set follow, then "ready".
@@ -1581,6 +1696,29 @@ export interface components {
              * @constant
              */
             type: "hello";
+        };
+        /**
+         * Hiding
+         * @description Names of a layer that hides another here, and of that one.
+         */
+        Hiding: {
+            /** Above */
+            above: string;
+            /** Below */
+            below: string;
+        };
+        /**
+         * HistoryChanged
+         * @description What can be undone is another thing: an edit was kept that no window had sent over its socket.
+         */
+        HistoryChanged: {
+            history: components["schemas"]["HistoryState"];
+            /**
+             * Type
+             * @default history
+             * @constant
+             */
+            type: "history";
         };
         /**
          * HistoryState
@@ -1702,10 +1840,18 @@ export interface components {
              */
             type: "jump";
         };
-        /** Kept */
+        /**
+         * Kept
+         * @description An act that was kept. note: what the artist should know about it.
+         */
         Kept: {
             /** Label */
             label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * LayerAtPlace
@@ -1749,6 +1895,21 @@ export interface components {
              * @enum {string}
              */
             act: "lift";
+        };
+        /**
+         * MadeFrom
+         * @description What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
+         *
+         *     shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
+         *     for recipes that read channels.
+         */
+        MadeFrom: {
+            /** Entry */
+            entry: number;
+            /** Recipe */
+            recipe: string;
+            /** Shape */
+            shape: number;
         };
         /**
          * MakeLevel
@@ -1817,6 +1978,36 @@ export interface components {
             revision: number;
             /** Size */
             size: number;
+        };
+        /**
+         * MeasureUndercoat
+         * @description Work a channel's undercoat out by a recipe; None: again, by its own.
+         */
+        MeasureUndercoat: {
+            on: components["schemas"]["ChannelAddress"];
+            /** @default null */
+            recipe: components["schemas"]["Recipe"] | null;
+            /**
+             * Type
+             * @default measure
+             * @constant
+             */
+            type: "measure";
+        };
+        /**
+         * MeasuredUndercoat
+         * @description Worked out by a recipe and kept as a plane; it can be run again at any time, under the paint.
+         *
+         *     made: what it was last worked out from, None before the first time.
+         */
+        MeasuredUndercoat: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "measured";
+            made?: components["schemas"]["MadeFrom"] | null;
+            recipe: components["schemas"]["Recipe"];
         };
         /** MergeGroups */
         MergeGroups: {
@@ -1932,6 +2123,32 @@ export interface components {
             seed: number;
         };
         /**
+         * NoiseSource
+         * @description metres: size of its largest features. octaves: finer ones, each of half the size and weight.
+         */
+        NoiseSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
+            /**
+             * Metres
+             * @default 0.5
+             */
+            metres: number;
+            /**
+             * Octaves
+             * @default 3
+             */
+            octaves: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * PointerSample
          * @description One place where the pointer met the surface.
          *
@@ -2016,6 +2233,16 @@ export interface components {
              */
             type: "probe";
         };
+        /**
+         * Profile
+         * @description heights: at even steps from 0 to 1. halfway: where it first is a half or less, as from a brush's centre.
+         */
+        Profile: {
+            /** Halfway */
+            halfway: number;
+            /** Heights */
+            heights: number[];
+        };
         /** ProjectSummary */
         ProjectSummary: {
             /**
@@ -2070,6 +2297,17 @@ export interface components {
              * @constant
              */
             type: "ready";
+        };
+        /**
+         * Recipe
+         * @description Terms in order, from nothing.
+         */
+        Recipe: {
+            /**
+             * Terms
+             * @default []
+             */
+            terms: components["schemas"]["Term"][];
         };
         /** Redo */
         Redo: {
@@ -2220,6 +2458,14 @@ export interface components {
              * @constant
              */
             type: "saved";
+        };
+        /** SlopeSource */
+        SlopeSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slope";
         };
         /**
          * SmoothAllFill
@@ -2385,6 +2631,8 @@ export interface components {
         /**
          * SurfaceView
          * @description facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
+         *
+         *     first_brush: what to begin with on a surface of this size.
          */
         SurfaceView: {
             blend: components["schemas"]["BlendView"];
@@ -2396,6 +2644,7 @@ export interface components {
             };
             /** File Name */
             file_name: string;
+            first_brush: components["schemas"]["FirstBrush"];
             /**
              * Id
              * Format: uuid
@@ -2461,6 +2710,64 @@ export interface components {
             turns: number;
         };
         /**
+         * TableBinding
+         * @description name: uniform array in the shader. width: of each entry. entries: one after another.
+         */
+        TableBinding: {
+            /** Entries */
+            entries: number[];
+            /** Name */
+            name: string;
+            /** Pointer */
+            pointer: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Term
+         * @description One step of a recipe.
+         *
+         *     low, high: the source's values that become 0 and 1, in its own units; high below low falls, both
+         *     alike make a clean step. curve: over the result, or None for straight. invert: one minus it.
+         *     op: how it goes onto what the terms before made; amount: how much of that.
+         */
+        Term: {
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            curve?: components["schemas"]["Curve"] | null;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Op
+             * @default set
+             * @enum {string}
+             */
+            op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
+            /** Source */
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["NoiseSource"];
+        };
+        /**
          * TexelSites
          * @description Texels of the first UV set, size × size.
          */
@@ -2509,20 +2816,13 @@ export interface components {
         };
         /**
          * UniformBinding
-         * @description name: uniform in the shader. path: JSON pointer into the document, or "surface:NAME".
-         *
-         *     reading: the value itself, or the cosine or sine of it as degrees.
+         * @description name: uniform in the shader. values: what each component is worth.
          */
         UniformBinding: {
             /** Name */
             name: string;
-            /** Path */
-            path: string;
-            /**
-             * Reading
-             * @enum {string}
-             */
-            reading: "value" | "cosine" | "sine";
+            /** Values */
+            values: (number | unknown[])[];
         };
         /** UnwrapWish */
         UnwrapWish: {
@@ -2643,6 +2943,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChannelSetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    draw_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Curve"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_falloffs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Profile"];
+                    };
                 };
             };
             /** @description Not Found */
@@ -3734,6 +4152,64 @@ export interface operations {
             };
         };
     };
+    get_surface_blend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlendView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     export_surface: {
         parameters: {
             query: {
@@ -4404,6 +4880,65 @@ export interface operations {
             };
         };
     };
+    get_channel_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                channel_set: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelSetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     remove_set: {
         parameters: {
             query?: never;
@@ -4769,63 +5304,6 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
-    get_texels: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                ident: string;
-                channel_set: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
                 headers: {
                     [name: string]: unknown;
                 };

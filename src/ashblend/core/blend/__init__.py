@@ -1,15 +1,11 @@
 """The blend: its document, and its way to one expression tree."""
 
 from ashblend.core.blend.compile import BlendTree, compile_blend, structure_key
-from ashblend.core.blend.document import (
-    BlendDocument,
-    ChannelMask,
-    CoverLayer,
-    Ground,
-    Layer,
-    Mapping,
-)
+from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
+from ashblend.core.blend.layers import CoverLayer, Layer
+from ashblend.core.blend.mapping import Mapping
+from ashblend.core.blend.mask import ChannelMask
 
 __all__ = [
     "BlendDocument",

@@ -5,10 +5,12 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument
-from ashblend.core.blend.interlock import interlock
 from ashblend.core.blend.layers import LAYER_KINDS
-from ashblend.core.blend.mapping import PROJECTIONS, Look, Placing
-from ashblend.core.blend.tree import Component, Constant, Node, Parameter, SiteInput
+from ashblend.core.blend.look import NOTHING, Look
+from ashblend.core.blend.lowering import Lowering
+from ashblend.core.tree import Constant, Node
+
+SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
 
 
 @dataclass(frozen=True)
@@ -30,53 +32,38 @@ class BlendTree:
 
     def outputs(self) -> dict[str, Node]:
         """What the viewport draws from."""
-        look = self.look
-        return {
-            "albedo": look.albedo,
-            "normal": look.normal,
-            "roughness": look.roughness,
-            "occlusion": look.occlusion,
-        }
+        return {name: getattr(self.look, name) for name in SHADED}
+
+    def vertex_outputs(self) -> dict[str, Node]:
+        """What moves the surface itself; nothing where no layer does."""
+        return {} if self.look.sink is NOTHING else {"sink": self.look.sink}
 
 
 def compile_blend(document: BlendDocument) -> BlendTree:
     """Lower a document. Hidden layers leave no trace."""
-    channel_sets: list[UUID] = []
-
-    def weight_of(channel_set: UUID, channel: int) -> Node:
-        if channel_set not in channel_sets:
-            channel_sets.append(channel_set)
-        return Component(SiteInput(f"weights{channel_sets.index(channel_set)}", 4), "xyzw"[channel])
-
-    ground = document.ground
-    look = PROJECTIONS[ground.mapping.projection](0, Placing("ground", "/ground/mapping"))
+    at = Lowering()
+    look = at.material(document.ground.material, document.ground.mapping, "/ground")
     weights: list[Node] = [Constant(1.0)]
     layers = [-1]
-    slots = ["/ground/material"]
     for number, layer in enumerate(document.layers):
         if not layer.visible:
             continue
-        path, name = f"/layers/{number}", f"layer{number}"
-        own = PROJECTIONS[layer.mapping.projection](len(slots), Placing(name, f"{path}/mapping"))
-        locked_in = interlock(
-            weight_of(layer.mask.channel_set, layer.mask.channel),
-            own.height,
-            look.height,
-            Parameter(f"{name}_bite", f"{path}/bite"),
-            Parameter(f"{name}_softness", f"{path}/softness"),
-        )
-        weight = Parameter(f"{name}_opacity", f"{path}/opacity") * locked_in
-        look = LAYER_KINDS[layer.kind](look, own, weight)
-        weights.append(weight)
+        laid = LAYER_KINDS[layer.kind](layer, f"/layers/{number}", at, look)
+        look = laid.look
+        weights.append(laid.weight)
         layers.append(number)
-        slots.append(f"{path}/material")
     shares: list[Node] = []
     left: Node = Constant(1.0)
     for weight in reversed(weights):
         shares.append(weight * left)
         left = left * (1.0 - weight)
     return BlendTree(
-        look, tuple(weights), tuple(reversed(shares)), tuple(layers), tuple(slots), tuple(channel_sets)
+        look,
+        tuple(weights),
+        tuple(reversed(shares)),
+        tuple(layers),
+        tuple(at.materials.values()),
+        tuple(at.channel_sets),
     )
 
 

@@ -1,6 +1,6 @@
 """Interlock: mixing by heights, so that stones stay above sand."""
 
-from ashblend.core.blend.tree import Node, clamp
+from ashblend.core.tree import Node, clamp
 
 
 def interlock(mask: Node, height: Node, below: Node, bite: Node, softness: Node) -> Node:

@@ -5,20 +5,32 @@ Framework", JCGT 9(4). A tangent-space normal is a slope; slopes of several proj
 in world space, so UV and triplanar mapping need no different blending rules.
 
 Texture coordinates run as in glTF: u to the right, v down the image; green of a normal map is up.
+
+Places are counted from the surface's origin, which lies near it, and what the way from the world's
+origin and the artist's offset come to is reduced by whole tiles on the host. What cannot hold: a
+float32 knows a place that is e metres from the surface's origin to e · 6e-8, so a tile t is met to
+(e / t) · 6e-8 of its width; a tile of 1 mm shows that on surfaces of more than some 50 m.
 """
 
-from dataclasses import dataclass
+from typing import Annotated, Literal
 
-from ashblend.core.blend.tree import (
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
+
+from ashblend.core.blend.look import Look
+from ashblend.core.tree import (
     Component,
     Constant,
+    HostExpression,
     Node,
     Parameter,
     SiteInput,
     TextureSample,
     dot,
+    fact,
+    host,
     normalize,
     operation,
+    pointer,
     vector,
 )
 
@@ -26,37 +38,70 @@ POSITION = SiteInput("position", 3)
 NORMAL = SiteInput("normal", 3)
 TANGENT = SiteInput("tangent", 4)
 UV = SiteInput("uv", 2)
-METRES_PER_UV = Parameter("metres_per_uv", "surface:metres_per_uv")
+METRES_PER_UV = Parameter("metres_per_uv", (fact("metres_per_uv"),))
+# A sign, a coordinate: what a plane's axes are in space. v runs down.
+PLANES: dict[str, tuple[tuple[int, str], tuple[int, str]]] = {
+    "x": ((1, "z"), (-1, "y")),
+    "y": ((1, "x"), (1, "z")),
+    "z": ((1, "x"), (-1, "y")),
+}
+FARTHEST_OFFSET = 1e6
+
+Offset = Annotated[FiniteFloat, Field(ge=-FARTHEST_OFFSET, le=FARTHEST_OFFSET)]
 
 
-@dataclass(frozen=True)
-class Look:
-    """What a place looks like: width 3, 3 (unit, world), 1, 1, 1."""
+class Mapping(BaseModel):
+    """How a material lies on the surface.
 
-    albedo: Node
-    normal: Node
-    roughness: Node
-    occlusion: Node
-    height: Node
+    projection: "uv" follows the first UV set, "triplanar" projects along the three world axes.
+    metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise. offset: metres.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    projection: Literal["uv", "triplanar"] = "triplanar"
+    metres_per_tile: Annotated[FiniteFloat, Field(ge=0.001, le=10_000)] = 1.0
+    rotation: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
+    offset: tuple[Offset, Offset] = (0.0, 0.0)
 
 
 class Placing:
-    """The parameters of one mapping, and what follows from them."""
+    """The parameters of one mapping, and what follows from them. path: of the mapping's document."""
 
     def __init__(self, name: str, path: str) -> None:
-        self._scale = Parameter(f"{name}_tile", f"{path}/metres_per_tile")
-        self._cos = Parameter(f"{name}_turn_cos", f"{path}/rotation", "cosine")
-        self._sin = Parameter(f"{name}_turn_sin", f"{path}/rotation", "sine")
-        self._offset = vector(
-            Parameter(f"{name}_offset_x", f"{path}/offset/0"),
-            Parameter(f"{name}_offset_y", f"{path}/offset/1"),
-        )
+        self._name = name
+        rotation = pointer(f"{path}/rotation")
+        self._host_cos, self._host_sin = host("cosine", rotation), host("sine", rotation)
+        self._host_tile = pointer(f"{path}/metres_per_tile")
+        self._host_offset = (pointer(f"{path}/offset/0"), pointer(f"{path}/offset/1"))
+        self._scale = Parameter(f"{name}_tile", (self._host_tile,))
+        self._cos = Parameter(f"{name}_turn_cos", (self._host_cos,))
+        self._sin = Parameter(f"{name}_turn_sin", (self._host_sin,))
 
-    def tiles(self, metres: Node) -> Node:
-        """Texture coordinates from plane coordinates in metres (2, v down)."""
+    def _phase(self, plane: str, origin: tuple[HostExpression, HostExpression]) -> Node:
+        """Tiles from the texture's corner to the surface's origin, without the whole ones."""
+        c, s = self._host_cos, self._host_sin
+        u, v = origin
+        turned = (
+            host("subtract", host("multiply", c, u), host("multiply", s, v)),
+            host("add", host("multiply", s, u), host("multiply", c, v)),
+        )
+        tiles = tuple(
+            host("fract", host("divide", host("add", turn, offset), self._host_tile))
+            for turn, offset in zip(turned, self._host_offset, strict=True)
+        )
+        return Parameter(f"{self._name}_phase_{plane}", tiles)
+
+    def tiles(
+        self, metres: Node, plane: str = "uv", origin: tuple[HostExpression, HostExpression] = (0.0, 0.0)
+    ) -> Node:
+        """Texture coordinates from plane coordinates in metres (2, v down).
+
+        origin: where the plane's coordinates are counted from, in metres; plane: a name for that.
+        """
         u, v = Component(metres, "x"), Component(metres, "y")
         turned = vector(self._cos * u - self._sin * v, self._sin * u + self._cos * v)
-        return (turned + self._offset) / self._scale
+        return turned / self._scale + self._phase(plane, origin)
 
     def slopes(self, detail: Node) -> tuple[Node, Node]:
         """Rise of the height along the plane's u and v, from the packed normal."""
@@ -92,23 +137,29 @@ def uv_look(slot: int, placing: Placing) -> Look:
     return _look(surface, detail, tangent * along_u - up * along_v)
 
 
+def _plane(axis: str) -> tuple[Node, tuple[HostExpression, HostExpression]]:
+    """Plane coordinates in metres of the place, and of the surface's origin."""
+    nodes: list[Node] = []
+    origins: list[HostExpression] = []
+    for sign, letter in PLANES[axis]:
+        coordinate, origin = Component(POSITION, letter), fact(f"origin_{letter}")
+        nodes.append(coordinate if sign > 0 else -coordinate)
+        origins.append(origin if sign > 0 else host("subtract", 0.0, origin))
+    return vector(*nodes), (origins[0], origins[1])
+
+
 def triplanar_look(slot: int, placing: Placing) -> Look:
     """Projected along x, y and z, each by the fourth power of the normal's component: 6 samples."""
     squared = NORMAL * NORMAL
     power = squared * squared
     total = Component(power, "x") + Component(power, "y") + Component(power, "z")
-    x, y, z = (Component(POSITION, c) for c in "xyz")
-    planes = (
-        ("x", vector(z, -y)),
-        ("y", vector(x, z)),
-        ("z", vector(x, -y)),
-    )
     surface: Node = Constant(0.0)
     detail: Node = Constant(0.0)
     slopes = {}
-    for axis, metres in planes:
+    for axis in PLANES:
+        metres, origin = _plane(axis)
         share = Component(power, axis) / total
-        at = placing.tiles(metres)
+        at = placing.tiles(metres, axis, origin)
         plane_detail = TextureSample("detail", slot, at)
         surface = surface + TextureSample("surface", slot, at) * share
         detail = detail + plane_detail * share

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ashblend.core.arrays import F64, I64, U16, U32
+from ashblend.core.arrays import F64, I64, U16, U32, zero_pages
 from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.channels.delta import ChannelDelta, changed_between_sites
 
@@ -46,7 +46,7 @@ class SharedSum:
         self._free = list(free)
         count = others[0][1].cover.shape[0]
         self._first: list[tuple[U16, U16]] = [
-            (np.empty(count, np.uint16), np.empty(count, np.uint16)) for _ in others
+            (zero_pages(count, np.uint16), zero_pages(count, np.uint16)) for _ in others
         ]
 
     def remember(self, sites: U32) -> None:

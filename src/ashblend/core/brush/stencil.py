@@ -3,7 +3,7 @@
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, I32
+from ashblend.core.arrays import F32, F64
 from ashblend.core.brush.document import Stencil
 from ashblend.core.brush.resample import Dab
 
@@ -30,9 +30,8 @@ def _sample(image: F32, u: float, v: float, repeat: bool) -> float:
 
 
 @numba.njit(cache=True, nogil=True)
-def _thin(positions: F32, points: I32, matrix: F64, image: F32, repeat: bool, weights: F32) -> None:
-    for k in range(points.shape[0]):
-        p = points[k]
+def _thin(positions: F32, matrix: F64, image: F32, repeat: bool, weights: F32) -> None:
+    for p in range(positions.shape[0]):
         row = np.empty(3)
         for r in range(3):
             row[r] = (
@@ -42,9 +41,9 @@ def _thin(positions: F32, points: I32, matrix: F64, image: F32, repeat: bool, we
                 + matrix[r, 3]
             )
         if row[2] <= 0:
-            weights[k] = 0
+            weights[p] = 0
             continue
-        weights[k] *= _sample(image, row[0] / row[2] + 0.5, 0.5 - row[1] / row[2], repeat)
+        weights[p] *= _sample(image, row[0] / row[2] + 0.5, 0.5 - row[1] / row[2], repeat)
 
 
 def _plane_axes(dab: Dab, follow: bool) -> tuple[F64, F64]:
@@ -80,7 +79,7 @@ def stencil_matrix(stencil: Stencil, dab: Dab, radius: float) -> F64:
 
 
 def thin_by_stencil(
-    positions: F32, points: I32, weights: F32, stencil: Stencil, image: F32, dab: Dab, radius: float
+    positions: F32, weights: F32, stencil: Stencil, image: F32, dab: Dab, radius: float
 ) -> None:
-    """Multiply weights (k,) of points (k,) by the image (rows, columns) in 0..1, in place."""
-    _thin(positions, points, stencil_matrix(stencil, dab, radius), image, stencil.place == "view", weights)
+    """Multiply weights (k,) at positions (k, 3) by the image (rows, columns) in 0..1, in place."""
+    _thin(positions, stencil_matrix(stencil, dab, radius), image, stencil.place == "view", weights)

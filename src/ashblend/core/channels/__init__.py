@@ -1,31 +1,48 @@
 """Channels: an undercoat with paint over it, sixteen bits each, and what can be said of them."""
 
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel, undercoat_array
-from ashblend.core.channels.delta import ChannelDelta, changed_between, changed_between_sites
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel, kernel_undercoat
+from ashblend.core.channels.delta import (
+    ChannelDelta,
+    changed_between,
+    changed_between_sites,
+    constant_undercoat_delta,
+    joined,
+    undercoat_delta,
+)
 from ashblend.core.channels.document import (
     CHANNEL_LETTERS,
+    CarriedUndercoat,
     ChannelDocument,
     ChannelSetDocument,
     ConstantUndercoat,
+    MadeFrom,
+    MeasuredUndercoat,
 )
 from ashblend.core.channels.quantise import dequantise, quantise
-from ashblend.core.channels.statistics import ChannelStatistics, channel_statistics
+from ashblend.core.channels.statistics import ChannelStatistics, Tallies, channel_statistics
 
 __all__ = [
     "CHANNEL_LETTERS",
     "FULL",
+    "CarriedUndercoat",
     "Channel",
     "ChannelDelta",
     "ChannelDocument",
     "ChannelSetDocument",
     "ChannelStatistics",
     "ConstantUndercoat",
+    "MadeFrom",
+    "MeasuredUndercoat",
+    "Tallies",
     "changed_between",
     "changed_between_sites",
     "channel_of_values",
     "channel_statistics",
+    "constant_undercoat_delta",
     "dequantise",
     "empty_channel",
+    "joined",
+    "kernel_undercoat",
     "quantise",
-    "undercoat_array",
+    "undercoat_delta",
 ]

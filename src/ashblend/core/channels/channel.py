@@ -5,52 +5,87 @@ premultiplied by its cover. Porter and Duff (1984), "Compositing Digital Images"
 *over* the undercoat.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ashblend.core.arrays import F32, U16
+from ashblend.core.arrays import F32, U16, Ids, zero_pages
 from ashblend.core.channels.quantise import quantise
+from ashblend.core.sites.layout import TILE_BITS
 
 FULL = 65535
-Undercoat = float | F32
+Undercoat = float | U16
 
 
 @dataclass
 class Channel:
-    """Stored state of a channel on its sites.
+    """Stored state of a channel, by number of site.
 
-    cover, paint: (sites,) uint16, 65535 is one; paint never exceeds cover.
-    undercoat: what lies under the paint, 0..1: one weight for all sites, or (sites,) float32.
-    The arrays are written in place by strokes; everything else replaces nothing.
+    cover, paint: (extent,) uint16, 65535 is one; paint never exceeds cover.
+    undercoat: what lies under the paint: one weight 0..1 for all sites, or a third plane (extent,).
+    dirty: tiles written since they were last kept. The planes are written in place.
     """
 
     cover: U16
     paint: U16
     undercoat: Undercoat = 0.0
+    dirty: set[int] = field(default_factory=set)
 
-    def undercoat_at(self, sites: NDArray[np.integer] | slice) -> Undercoat:
+    @property
+    def extent(self) -> int:
+        return int(self.cover.shape[0])
+
+    def undercoat_at(self, sites: Ids | slice) -> Undercoat:
         return self.undercoat if isinstance(self.undercoat, float) else self.undercoat[sites]
 
-    def values(self, sites: NDArray[np.integer] | slice = slice(None)) -> U16:
+    def values(self, sites: Ids | slice = slice(None)) -> U16:
         """What the channel holds at the sites, as uint16 steps."""
         cover = self.cover[sites].astype(np.float64)
-        steps = self.undercoat_at(sites) * (FULL - cover) + self.paint[sites]
+        under = self.undercoat_at(sites)
+        weight = under if isinstance(under, float) else under / np.float64(FULL)
+        steps = weight * (FULL - cover) + self.paint[sites]
         return np.rint(steps).clip(0, FULL).astype(np.uint16)
 
+    def mark(self, sites: Ids) -> None:
+        """Remember that sites (ascending) were written."""
+        self.dirty.update(int(t) for t in np.unique(sites >> TILE_BITS))
 
-def undercoat_array(channel: Channel) -> F32:
-    """The undercoat for kernels: (1,) when it is the same everywhere, else (sites,)."""
-    return np.atleast_1d(np.asarray(channel.undercoat, np.float32))
+    def mark_all(self) -> None:
+        self.dirty.update(range((self.extent >> TILE_BITS) + 1))
+
+    def copy(self) -> "Channel":
+        """The same values in arrays of their own; nothing in it counts as written."""
+        under = self.undercoat
+        return Channel(
+            _sparse_copy(self.cover),
+            _sparse_copy(self.paint),
+            under if isinstance(under, float) else _sparse_copy(under),
+        )
 
 
-def empty_channel(sites: int, undercoat: float = 0.0) -> Channel:
-    """A channel without paint."""
-    return Channel(np.zeros(sites, np.uint16), np.zeros(sites, np.uint16), undercoat)
+def _sparse_copy(plane: U16) -> U16:
+    """A copy that takes memory only for tiles that hold anything."""
+    out = zero_pages(plane.shape[0], np.uint16)
+    for begin in range(0, plane.shape[0], 1 << TILE_BITS):
+        part = plane[begin : begin + (1 << TILE_BITS)]
+        if part.any():
+            out[begin : begin + part.shape[0]] = part
+    return out
+
+
+def kernel_undercoat(channel: Channel) -> tuple[U16, float]:
+    """The undercoat for kernels: its plane, or one number where the constant beside it is meant."""
+    if isinstance(channel.undercoat, float):
+        return np.zeros(1, np.uint16), channel.undercoat
+    return channel.undercoat, 0.0
+
+
+def empty_channel(extent: int, undercoat: float = 0.0) -> Channel:
+    """A channel without paint; takes no memory until it is written."""
+    return Channel(zero_pages(extent, np.uint16), zero_pages(extent, np.uint16), undercoat)
 
 
 def channel_of_values(values: F32) -> Channel:
-    """A channel whose paint covers every site with the given weights (sites,) in 0..1."""
+    """A channel whose paint covers every number with the given weights (extent,) in 0..1."""
     paint = quantise(values, 16).astype(np.uint16)
     return Channel(np.full(values.shape[0], FULL, np.uint16), paint)

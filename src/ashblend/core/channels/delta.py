@@ -6,11 +6,19 @@ import numpy as np
 
 from ashblend.core.arrays import U16, U32
 from ashblend.core.channels.channel import Channel
+from ashblend.core.sites.protocol import Sites
+
+# Undercoats of one weight for all sites, or the two sides of a plane at the delta's sites.
+Sides = tuple[float | U16, float | U16]
 
 
 @dataclass(frozen=True)
 class ChannelDelta:
-    """channel: number in its set. sites: (k,) ascending. The rest: (k,) uint16."""
+    """channel: number in its set. sites: (k,) ascending. The planes: (k,) uint16.
+
+    undercoat: where that changed, before and after: one weight for all sites, or (k,) uint16.
+    From one weight to a plane or back, the sites are all of them.
+    """
 
     channel: int
     sites: U32
@@ -18,11 +26,22 @@ class ChannelDelta:
     paint_before: U16
     cover_after: U16
     paint_after: U16
+    undercoat: Sides | None = None
 
     def apply(self, target: Channel) -> None:
         """Write the after side into a channel."""
         target.cover[self.sites] = self.cover_after
         target.paint[self.sites] = self.paint_after
+        target.mark(self.sites)
+        if self.undercoat is None:
+            return
+        after = self.undercoat[1]
+        if isinstance(after, float):
+            target.undercoat = after
+            return
+        if isinstance(target.undercoat, float):
+            target.undercoat = np.zeros(target.extent, np.uint16)
+        target.undercoat[self.sites] = after
 
     def reversed(self) -> "ChannelDelta":
         return ChannelDelta(
@@ -32,7 +51,12 @@ class ChannelDelta:
             self.paint_after,
             self.cover_before,
             self.paint_before,
+            None if self.undercoat is None else (self.undercoat[1], self.undercoat[0]),
         )
+
+    @property
+    def empty(self) -> bool:
+        return self.sites.size == 0 and self.undercoat is None
 
 
 def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: Channel) -> ChannelDelta:
@@ -45,6 +69,41 @@ def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: 
 
 
 def changed_between(number: int, before: Channel, after: Channel) -> ChannelDelta:
-    """The delta between two states of the same channel: only sites that differ."""
+    """The delta between the paint of two states of the same channel: only sites that differ."""
     sites = np.flatnonzero((before.cover != after.cover) | (before.paint != after.paint)).astype(np.uint32)
     return changed_between_sites(number, sites, before.cover[sites], before.paint[sites], after)
+
+
+def undercoat_delta(number: int, channel: Channel, sites: U32, values: U16) -> ChannelDelta:
+    """The delta that puts a plane of values (k,) at all its sites (k,) ascending under the paint."""
+    before = channel.undercoat
+    if not isinstance(before, float):
+        differs = before[sites] != values
+        sites, values = sites[differs], values[differs]
+        before = before[sites]
+    cover, paint = channel.cover[sites], channel.paint[sites]
+    return ChannelDelta(number, sites, cover, paint, cover, paint, (before, values))
+
+
+def joined(parts: list[ChannelDelta]) -> ChannelDelta:
+    """Deltas of one channel over different sites, in ascending order, as one. Undercoats are left out."""
+    first = parts[0]
+    if len(parts) == 1:
+        return first
+    return ChannelDelta(
+        first.channel,
+        np.concatenate([p.sites for p in parts]),
+        np.concatenate([p.cover_before for p in parts]),
+        np.concatenate([p.paint_before for p in parts]),
+        np.concatenate([p.cover_after for p in parts]),
+        np.concatenate([p.paint_after for p in parts]),
+    )
+
+
+def constant_undercoat_delta(number: int, channel: Channel, sites: Sites, weight: float) -> ChannelDelta:
+    """The delta that puts one weight under the paint in place of a plane."""
+    here = np.concatenate([sites.in_tile(tile) for tile in range(sites.layout.tiles)])
+    cover, paint = channel.cover[here], channel.paint[here]
+    before = channel.undercoat
+    held = before if isinstance(before, float) else before[here]
+    return ChannelDelta(number, here, cover, paint, cover, paint, (held, weight))

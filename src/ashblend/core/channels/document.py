@@ -4,6 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ashblend.core.recipe.document import Recipe
+
 CHANNEL_LETTERS = "RGBA"
 
 
@@ -16,6 +18,46 @@ class ConstantUndercoat(BaseModel):
     value: Annotated[float, Field(ge=0, le=1)] = 0.0
 
 
+class MadeFrom(BaseModel):
+    """What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
+
+    shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
+    for recipes that read channels.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    shape: int
+    recipe: Annotated[str, Field(max_length=64)]
+    entry: int
+
+
+class MeasuredUndercoat(BaseModel):
+    """Worked out by a recipe and kept as a plane; it can be run again at any time, under the paint.
+
+    made: what it was last worked out from, None before the first time.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: Literal["measured"] = "measured"
+    recipe: Recipe
+    made: MadeFrom | None = None
+
+
+class CarriedUndercoat(BaseModel):
+    """On a lower level of detail: what level 0 holds there, always up to date."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: Literal["carried"] = "carried"
+
+
+AnyUndercoat = Annotated[
+    ConstantUndercoat | MeasuredUndercoat | CarriedUndercoat, Field(discriminator="kind")
+]
+
+
 class ChannelDocument(BaseModel):
     """One channel as the artist knows it."""
 
@@ -23,7 +65,12 @@ class ChannelDocument(BaseModel):
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
     locked: bool = False
-    undercoat: ConstantUndercoat = ConstantUndercoat()
+    undercoat: AnyUndercoat = ConstantUndercoat()
+
+    @property
+    def constant(self) -> float:
+        """The undercoat's weight where it is the same everywhere, else nothing."""
+        return self.undercoat.value if isinstance(self.undercoat, ConstantUndercoat) else 0.0
 
 
 class ChannelSetDocument(BaseModel):

@@ -1,15 +1,20 @@
-"""Back ends of the expression tree: each writes or evaluates one node kind at a time."""
+"""Back ends of the expression tree."""
 
 from ashblend.core.emit.glsl import GlslBlend, Sampling, emit_glsl
-from ashblend.core.emit.numpy_reference import evaluate, parameter_values
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
 from ashblend.core.emit.shares import LayerShares, layer_shares
+from ashblend.core.emit.tape import Tape, flatten, play
 
 __all__ = [
     "GlslBlend",
     "LayerShares",
     "Sampling",
+    "Tape",
     "emit_glsl",
     "evaluate",
+    "flatten",
     "layer_shares",
     "parameter_values",
+    "play",
 ]

@@ -8,39 +8,15 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from ashblend.core.blend.tree import (
-    Component,
-    Constant,
-    Node,
-    Operation,
-    Parameter,
-    SiteInput,
-    TextureSample,
-    in_order,
-)
+from ashblend.core.emit.writer import write
+from ashblend.core.noise import STRETCH
+from ashblend.core.tree import TABLE_SIZE, Node, Parameter, Table
 
 # "derivative" picks the mip level from screen derivatives; "level0" reads the full-size level,
-# which is what the reference does and what can be compared with it.
+# which is what the reference does and what can be compared with it, and all that a vertex stage can.
 Sampling = Literal["derivative", "level0"]
 TYPES = {1: "float", 2: "vec2", 3: "vec3", 4: "vec4"}
-
-
-@dataclass(frozen=True)
-class GlslBlend:
-    """source: the text. uniforms: name in the shader and parameter. inputs: members of Site, in order.
-
-    samples: texture samples a pixel.
-    """
-
-    source: str
-    uniforms: tuple[tuple[str, Parameter], ...]
-    inputs: tuple[tuple[str, int], ...]
-    samples: int
-
-
-def _number(value: float) -> str:
-    text = repr(float(value))
-    return text if "." in text or "e" in text else f"{text}.0"
+PACKED_TABLE = (TABLE_SIZE + 3) // 4
 
 
 def _infix(sign: str) -> Callable[..., str]:
@@ -51,91 +27,151 @@ def _call(name: str) -> Callable[..., str]:
     return lambda *arguments: f"{name}({', '.join(arguments)})"
 
 
-OPERATIONS: dict[str, Callable[..., str]] = {
-    "add": _infix("+"),
-    "subtract": _infix("-"),
-    "multiply": _infix("*"),
-    "divide": _infix("/"),
-    **{name: _call(name) for name in ("min", "max", "abs", "sqrt", "mix", "clamp")},
-    **{name: _call(name) for name in ("dot", "cross", "normalize")},
-}
+NOISE = f"""
+uint noise_code(ivec3 corner, uint seed) {{
+  uvec3 v = uvec3(corner);
+  v.x += seed * 0x9E3779B9u;
+  v = v * 1664525u + 1013904223u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  v ^= v >> 16u;
+  return v.x + v.y * v.z;
+}}
+float noise_toward(uint code, vec3 d) {{
+  uint h = code & 15u;
+  float u = h < 8u ? d.x : d.y;
+  float v = h < 4u ? d.y : (h == 12u || h == 14u ? d.x : d.z);
+  return ((h & 1u) == 0u ? u : -u) + ((h & 2u) == 0u ? v : -v);
+}}
+float noise_once(vec3 at, ivec3 whole, uint seed) {{
+  vec3 low = floor(at);
+  ivec3 corner = ivec3(low) + whole;
+  vec3 d = at - low;
+  vec3 f = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
+  float total = 0.0;
+  for (int i = 0; i < 8; i++) {{
+    ivec3 step = ivec3(i & 1, (i >> 1) & 1, i >> 2);
+    vec3 share = mix(1.0 - f, f, vec3(step));
+    total += share.x * share.y * share.z * noise_toward(noise_code(corner + step, seed), d - vec3(step));
+  }}
+  return total;
+}}
+float noise_sum(vec3 at, vec3 whole, uint seed, int octaves) {{
+  ivec3 w = ivec3(round(whole));
+  float total = 0.0, gains = 0.0, gain = 1.0;
+  for (int i = 0; i < octaves; i++) {{
+    total += gain * noise_once(at, w, seed);
+    gains += gain;
+    gain *= 0.5;
+    at *= 2.0;
+    w *= 2;
+  }}
+  return clamp(0.5 + {STRETCH} * total / gains, 0.0, 1.0);
+}}
+"""
 
 
-class _Writer:
+class GlslSpelling:
+    """GLSL ES 3.00 as of its specification, chapters 4, 5 and 8."""
+
+    operations: Mapping[str, Callable[..., str]] = {
+        "add": _infix("+"),
+        "subtract": _infix("-"),
+        "multiply": _infix("*"),
+        "divide": _infix("/"),
+        **{name: _call(name) for name in ("min", "max", "abs", "sqrt", "mix", "clamp", "floor", "fract")},
+        **{name: _call(name) for name in ("dot", "cross", "normalize")},
+        "sine": _call("sin"),
+        "power": _call("pow"),
+        # step(edge, x) is 0 where x < edge, else 1.
+        "less": lambda a, b: f"(1.0 - step({b}, {a}))",
+        "select": lambda which, a, b: f"mix({b}, {a}, step(0.5, {which}))",
+    }
+
     def __init__(self, sampling: Sampling) -> None:
         self._sampling = sampling
-        self.names: dict[Node, str] = {}
-        self.lines: list[str] = []
-        self.parameters: dict[str, Parameter] = {}
-        self.inputs: dict[str, int] = {}
-        self.samples = 0
 
-    def write(self, node: Node) -> None:
-        if isinstance(node, Constant):
-            self.names[node] = _number(node.value)
-        elif isinstance(node, Parameter):
-            self.parameters[node.name] = node
-            self.names[node] = f"p_{node.name}"
-        elif isinstance(node, SiteInput):
-            self.inputs[node.name] = node.width
-            self.names[node] = f"site.{node.name}"
-        elif isinstance(node, Component):
-            self.names[node] = f"{self.names[node.of]}.{node.letters}"
-        elif isinstance(node, TextureSample):
-            self.samples += 1
-            at = f"vec3({self.names[node.at]}, {_number(node.slot)})"
-            if self._sampling == "level0":
-                self._let(node, f"textureLod(pack_{node.pack}, {at}, 0.0)")
-            else:
-                self._let(node, f"texture(pack_{node.pack}, {at})")
-        else:
-            self._let(node, self._operation(node))
+    def number(self, value: float) -> str:
+        text = repr(float(value))
+        return text if "." in text or "e" in text else f"{text}.0"
 
-    def _operation(self, node: Operation) -> str:
-        arguments = [self._spread(a, node) for a in node.arguments]
-        if node.name == "vector":
-            return f"{TYPES[node.width]}({', '.join(arguments)})"
-        return OPERATIONS[node.name](*arguments)
+    def type_of(self, width: int) -> str:
+        return TYPES[width]
 
-    def _spread(self, argument: Node, into: Operation) -> str:
-        """GLSL lets a scalar stand beside a vector in arithmetic, but not in every built-in."""
-        text = self.names[argument]
-        takes_both = into.name in ("add", "subtract", "multiply", "divide", "vector", "dot")
-        last_of_mix = into.name == "mix" and argument is into.arguments[2]
-        if takes_both or last_of_mix or argument.width == into.width:
-            return text
-        return f"{TYPES[into.width]}({text})"
+    def join(self, width: int, parts: list[str]) -> str:
+        return f"{TYPES[width]}({', '.join(parts)})"
 
-    def _let(self, node: Node, expression: str) -> None:
-        name = f"t{len(self.lines)}"
-        self.lines.append(f"  {TYPES[node.width]} {name} = {expression};")
-        self.names[node] = name
+    def spread(self, width: int, text: str) -> str:
+        return f"{TYPES[width]}({text})"
+
+    def sample(self, pack: str, slot: int, at: str) -> str:
+        place = f"vec3({at}, {self.number(slot)})"
+        if self._sampling == "level0":
+            return f"textureLod(pack_{pack}, {place}, 0.0)"
+        return f"texture(pack_{pack}, {place})"
+
+    def noise(self, at: str, whole: str, seed: int, octaves: int) -> str:
+        return f"noise_sum({at}, {whole}, {seed}u, {octaves})"
+
+    def lookup(self, table: Table, at: str) -> str:
+        return f"lookup_{table.name}({at})"
+
+
+def _table(table: Table) -> list[str]:
+    """A uniform array and the function that reads it. Scalars are packed by fours: uniforms are scarce."""
+    kind, name = TYPES[table.width], f"p_{table.name}"
+    if table.width == 1:
+        declared, read = f"vec4 {name}[{PACKED_TABLE}]", f"{name}[i >> 2][i & 3]"
+        after = f"{name}[(i + 1) >> 2][(i + 1) & 3]"
+    else:
+        declared, read, after = f"{kind} {name}[{TABLE_SIZE}]", f"{name}[i]", f"{name}[i + 1]"
+    return [
+        f"uniform {declared};",
+        f"{kind} lookup_{table.name}(float at) {{",
+        f"  float x = clamp(at, 0.0, 1.0) * {TABLE_SIZE - 1}.0;",
+        f"  int i = min(int(x), {TABLE_SIZE - 2});",
+        f"  return mix({read}, {after}, x - float(i));",
+        "}",
+    ]
+
+
+@dataclass(frozen=True)
+class GlslBlend:
+    """source: the text. uniforms: name in the shader and parameter. inputs: members of Site, in order.
+
+    tables: name in the shader and table. samples: texture samples a place.
+    """
+
+    source: str
+    uniforms: tuple[tuple[str, Parameter], ...]
+    tables: tuple[tuple[str, Table], ...]
+    inputs: tuple[tuple[str, int], ...]
+    samples: int
 
 
 def emit_glsl(outputs: Mapping[str, Node], sampling: Sampling = "derivative") -> GlslBlend:
     """Write the function that computes the outputs; nothing they do not reach is in it."""
-    writer = _Writer(sampling)
-    for node in in_order(outputs.values()):
-        writer.write(node)
-    uniforms = tuple((f"p_{name}", parameter) for name, parameter in writer.parameters.items())
+    written = write(outputs.values(), GlslSpelling(sampling))
+    uniforms = tuple((f"p_{name}", parameter) for name, parameter in written.parameters.items())
+    tables = tuple((f"p_{name}", table) for name, table in written.tables.items())
     text = [
-        "uniform highp sampler2DArray pack_surface;",
-        "uniform highp sampler2DArray pack_detail;",
-        *(f"uniform float {name};" for name, _ in uniforms),
+        *(f"uniform highp sampler2DArray pack_{pack};" for pack in sorted(written.packs)),
+        *(f"uniform {TYPES[parameter.width]} {name};" for name, parameter in uniforms),
+        *([NOISE] if written.noises else []),
+        *(line for _, table in tables for line in _table(table)),
         "struct Site {",
         # A struct may not be empty; every host knows the position.
         "  vec3 position;",
-        *(f"  {TYPES[w]} {n};" for n, w in writer.inputs.items() if n != "position"),
+        *(f"  {TYPES[w]} {n};" for n, w in written.inputs.items() if n != "position"),
         "};",
         "struct Blended {",
         *(f"  {TYPES[node.width]} {name};" for name, node in outputs.items()),
         "};",
         "Blended blended(Site site) {",
-        *writer.lines,
+        *written.lines,
         "  Blended result;",
-        *(f"  result.{name} = {writer.names[node]};" for name, node in outputs.items()),
+        *(f"  result.{name} = {written.names[node]};" for name, node in outputs.items()),
         "  return result;",
         "}",
     ]
-    inputs = {"position": 3, **writer.inputs}
-    return GlslBlend("\n".join(text) + "\n", uniforms, tuple(inputs.items()), writer.samples)
+    inputs = {"position": 3, **written.inputs}
+    return GlslBlend("\n".join(text) + "\n", uniforms, tables, tuple(inputs.items()), written.samples)

@@ -1,24 +1,35 @@
-"""NumPy: the reference that every other back end must equal. Float64 throughout."""
+"""NumPy: the reference that every other back end must equal. Float64 throughout.
 
-import math
+Places are worked through in chunks and what nothing needs any more is let go, so that memory does
+not follow the number of places; a texture is only ever read.
+"""
+
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from ashblend.core.arrays import F32, F64
-from ashblend.core.blend.tree import (
+from ashblend.core.arrays import F32, F64, I64
+from ashblend.core.materials.packing import PackedTexels, PackName
+from ashblend.core.noise import STRETCH
+from ashblend.core.tree import (
+    TABLE_SIZE,
     Component,
     Constant,
+    Lookup,
     Node,
+    Noise,
+    Operation,
     Parameter,
-    Reading,
     SiteInput,
+    Spread,
+    Table,
     TextureSample,
     in_order,
+    last_uses,
 )
-from ashblend.core.materials.packing import PackName
+
+CHUNK = 16_384
 
 
 def _normalize(v: F64) -> F64:
@@ -34,10 +45,16 @@ OPERATIONS: dict[str, Callable[..., F64]] = {
     "max": np.maximum,
     "abs": np.abs,
     "sqrt": np.sqrt,
+    "floor": np.floor,
+    "fract": lambda x: x - np.floor(x),
+    "sine": np.sin,
+    "power": np.power,
+    "less": lambda a, b: (a < b).astype(np.float64),
+    "select": lambda which, a, b: np.asarray(np.where(which >= 0.5, a, b)),
     "mix": lambda a, b, t: a * (1 - t) + b * t,
     "clamp": np.clip,
     "dot": lambda a, b: (a * b).sum(axis=1, keepdims=True),
-    "cross": np.cross,
+    "cross": lambda a, b: np.asarray(np.cross(a, b), np.float64),
     "normalize": _normalize,
     "vector": lambda *parts: np.concatenate(
         [np.broadcast_to(p, (max(q.shape[0] for q in parts), p.shape[1])) for p in parts], axis=1
@@ -45,80 +62,131 @@ OPERATIONS: dict[str, Callable[..., F64]] = {
 }
 
 
-def bilinear(texels: F32, at: F64) -> F64:
+Texels = F32 | PackedTexels
+
+
+def bilinear(texels: Texels, at: F64) -> F64:
     """Wrapped bilinear sample of level 0, as OpenGL ES 3.0.6 section 3.8.10 defines LINEAR with REPEAT.
 
-    texels: (rows, cols, k), already decoded. at: (n, 2) in tiles, v down the rows.
+    texels: (rows, cols, k), decoded or packed. at: (n, 2) in tiles, v down the rows.
     """
     rows, cols = texels.shape[:2]
+    read = texels.at if isinstance(texels, PackedTexels) else lambda r, c: texels[r, c]
     x = at[:, 0] * cols - 0.5
     y = at[:, 1] * rows - 0.5
     x0, y0 = np.floor(x), np.floor(y)
     fx, fy = (x - x0)[:, None], (y - y0)[:, None]
     left, top = x0.astype(np.int64) % cols, y0.astype(np.int64) % rows
     right, bottom = (left + 1) % cols, (top + 1) % rows
-    upper = texels[top, left] * (1 - fx) + texels[top, right] * fx
-    lower = texels[bottom, left] * (1 - fx) + texels[bottom, right] * fx
+    upper = read(top, left) * (1 - fx) + read(top, right) * fx
+    lower = read(bottom, left) * (1 - fx) + read(bottom, right) * fx
     return np.asarray(upper * (1 - fy) + lower * fy, np.float64)
+
+
+def _toward(code: I64, x: F64, y: F64, z: F64) -> F64:
+    h = code & 15
+    u = np.where(h < 8, x, y)
+    v = np.where(h < 4, y, np.where((h == 12) | (h == 14), x, z))
+    return np.where(h & 1 == 0, u, -u) + np.where(h & 2 == 0, v, -v)
+
+
+def _codes(corner: I64, seed: int) -> I64:
+    """pcg3d (Jarzynski and Olano 2020) of corners (n, 3), the first of its three numbers."""
+    a, b, c = ((corner + np.array([seed * 0x9E3779B9, 0, 0])) & 0xFFFFFFFF).astype(np.uint32).T
+    a, b, c = (v * np.uint32(1664525) + np.uint32(1013904223) for v in (a, b, c))
+    for last in (False, True):
+        a = a + b * c
+        if last:
+            break
+        b = b + c * a
+        c = c + a * b
+        a, b, c = (v ^ (v >> np.uint32(16)) for v in (a, b, c))
+    return a.astype(np.int64)
+
+
+def _noise(at: F64, whole: F64, seed: int, octaves: int) -> F64:
+    """See core.noise: written again here, apart from its kernel, so that each holds the other."""
+    total, gains, gain = np.zeros(at.shape[0]), 0.0, 1.0
+    whole_now = np.rint(whole).astype(np.int64)
+    for _ in range(octaves):
+        low = np.floor(at)
+        x, y, z = (at - low).T
+        u, v, w = (t * t * t * (t * (t * 6 - 15) + 10) for t in (x, y, z))
+        here = np.zeros(at.shape[0])
+        for dx in (0, 1):
+            for dy in (0, 1):
+                for dz in (0, 1):
+                    codes = _codes(low.astype(np.int64) + whole_now + np.array([dx, dy, dz]), seed)
+                    share = (u if dx else 1 - u) * (v if dy else 1 - v) * (w if dz else 1 - w)
+                    here += share * _toward(codes, x - dx, y - dy, z - dz)
+        total = total + gain * here
+        gains += gain
+        gain *= 0.5
+        at, whole_now = 2 * at, 2 * whole_now
+    return np.clip(0.5 + STRETCH * total / gains, 0, 1)[:, None]
+
+
+def _lookup(table: F64, at: F64) -> F64:
+    x = np.clip(at[:, 0], 0, 1) * (TABLE_SIZE - 1)
+    low = np.minimum(x.astype(np.int64), TABLE_SIZE - 2)
+    t = (x - low)[:, None]
+    return table[low] * (1 - t) + table[low + 1] * t
+
+
+Textures = Mapping[PackName, Sequence[Texels]]
+
+
+def _value(
+    node: Node, known: dict[Node, F64], arrays: Mapping[str, F64], parameters: Mapping[str, F64], textures: Textures
+) -> F64:  # fmt: skip
+    match node:
+        case Constant():
+            return np.full((1, 1), node.value)
+        case Parameter():
+            return np.atleast_1d(np.asarray(parameters[node.name], np.float64))[None]
+        case Table():
+            return np.asarray(parameters[node.name], np.float64)
+        case SiteInput():
+            return arrays[node.name]
+        case TextureSample():
+            return bilinear(textures[node.pack][node.slot], known[node.at])
+        case Noise():
+            return _noise(known[node.at], known[node.whole], node.seed, node.octaves)
+        case Lookup():
+            return _lookup(known[node.table], known[node.at])
+        case Component():
+            return known[node.of][:, ["xyzw".index(c) for c in node.letters]]
+        case Spread():
+            return np.repeat(known[node.of], node.width, axis=1)
+        case Operation():
+            return OPERATIONS[node.name](*(known[a] for a in node.arguments))
 
 
 def evaluate(
     outputs: Mapping[str, Node],
     inputs: Mapping[str, ArrayLike],
-    parameters: Mapping[str, float],
-    textures: Mapping[PackName, Sequence[F32]],
+    parameters: Mapping[str, F64],
+    textures: Textures,
 ) -> dict[str, F64]:
     """Evaluate outputs at n places.
 
-    inputs: site inputs by name, each (n, width). parameters: by name.
+    inputs: site inputs by name, each (n, width). parameters: of `parameter_values`.
     textures: for each pack, the decoded texels (rows, cols, 4) of every slot.
     Returns each output (n, width).
     """
-    arrays = {name: np.asarray(values, np.float64) for name, values in inputs.items()}
+    arrays = {name: np.asarray(values) for name, values in inputs.items()}
     count = next(iter(arrays.values())).shape[0]
-    known: dict[Node, F64] = {}
-    for node in in_order(outputs.values()):
-        if isinstance(node, Constant):
-            value = np.full((1, 1), node.value)
-        elif isinstance(node, Parameter):
-            value = np.full((1, 1), float(parameters[node.name]))
-        elif isinstance(node, SiteInput):
-            value = arrays[node.name]
-        elif isinstance(node, TextureSample):
-            value = bilinear(textures[node.pack][node.slot], known[node.at])
-        elif isinstance(node, Component):
-            value = known[node.of][:, ["xyzw".index(c) for c in node.letters]]
-        else:
-            value = OPERATIONS[node.name](*(known[a] for a in node.arguments))
-        known[node] = value
-    return {name: np.broadcast_to(known[node], (count, node.width)).copy() for name, node in outputs.items()}
-
-
-READINGS: dict[Reading, Callable[[float], float]] = {
-    "value": float,
-    "cosine": lambda degrees: math.cos(math.radians(degrees)),
-    "sine": lambda degrees: math.sin(math.radians(degrees)),
-}
-
-
-def _value_at(path: str, document: Any, surface: Mapping[str, float]) -> float:
-    if path.startswith("surface:"):
-        return surface[path.removeprefix("surface:")]
-    at = document
-    for step in path.split("/")[1:]:
-        at = at[int(step)] if isinstance(at, list) else at[step]
-    return float(at)
-
-
-def parameter_values(
-    outputs: Mapping[str, Node], document: Any, surface: Mapping[str, float]
-) -> dict[str, float]:
-    """The value of every parameter that the outputs reach.
-
-    document: the blend document as plain JSON. surface: facts by name ("metres_per_uv").
-    """
-    values: dict[str, float] = {}
-    for node in in_order(outputs.values()):
-        if isinstance(node, Parameter):
-            values[node.name] = READINGS[node.reading](_value_at(node.path, document, surface))
-    return values
+    nodes = list(in_order(outputs.values()))
+    freed = last_uses(nodes, outputs.values())
+    out = {name: np.empty((count, node.width)) for name, node in outputs.items()}
+    for begin in range(0, count, CHUNK):
+        rows = slice(begin, min(begin + CHUNK, count))
+        here = {name: values[rows].astype(np.float64) for name, values in arrays.items()}
+        known: dict[Node, F64] = {}
+        for node, gone in zip(nodes, freed, strict=True):
+            known[node] = _value(node, known, here, parameters, textures)
+            for past in gone:
+                del known[past]
+        for name, node in outputs.items():
+            out[name][rows] = known[node]
+    return out

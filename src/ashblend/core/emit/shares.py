@@ -1,15 +1,15 @@
 """Who wins where: weights and shares of every layer, by the reference back end."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64
+from ashblend.core.arrays import F64
 from ashblend.core.blend.compile import BlendTree
-from ashblend.core.emit.numpy_reference import evaluate, parameter_values
-from ashblend.core.materials.packing import PackName
+from ashblend.core.emit.numpy_reference import Textures, evaluate
+from ashblend.core.emit.parameters import parameter_values
 
 
 @dataclass(frozen=True)
@@ -24,14 +24,13 @@ def layer_shares(
     tree: BlendTree,
     document: Any,
     inputs: Mapping[str, F64],
-    textures: Mapping[PackName, Sequence[F32]],
-    metres_per_uv: float,
+    textures: Textures,
+    facts: Mapping[str, float],
 ) -> LayerShares:
-    """Evaluate every layer's weight and share at the given places."""
+    """Evaluate every layer's weight and share at the given places. facts: of the surface."""
     outputs = {f"weight{i}": node for i, node in enumerate(tree.weights)}
     outputs |= {f"share{i}": node for i, node in enumerate(tree.shares)}
-    parameters = parameter_values(outputs, document, {"metres_per_uv": metres_per_uv})
-    values = evaluate(outputs, inputs, parameters, textures)
+    values = evaluate(outputs, inputs, parameter_values(outputs, document, facts), textures)
     count = len(tree.weights)
     return LayerShares(
         np.concatenate([values[f"weight{i}"] for i in range(count)], axis=1),

@@ -88,7 +88,9 @@ def _place(values: F32, pools: list[Pool], matrices: dict[int, F64], kind: str) 
         if kind == "position":
             out[rows, :3] = values[rows, :3].astype(np.float64) @ linear.T + world[:3, 3]
         elif kind == "tangent":
-            out[rows, :3] = values[rows, :3].astype(np.float64) @ linear.T
+            turned = values[rows, :3].astype(np.float64) @ linear.T
+            length = np.linalg.norm(turned, axis=1, keepdims=True)
+            out[rows, :3] = turned / np.where(length > 0, length, 1.0)
             if np.linalg.det(linear) < 0:
                 out[rows, 3] = -values[rows, 3]
         elif abs(np.linalg.det(linear)) > 0:

@@ -1,6 +1,6 @@
 """Materials: sets of tiling maps, and how they are packed for the shader."""
 
-from ashblend.core.materials.packing import PACKS, Pack, pack_texture_set, packed_size
+from ashblend.core.materials.packing import PACKS, Pack, PackedTexels, pack_texture_set, packed_size
 from ashblend.core.materials.picture import material_picture
 from ashblend.core.materials.texture_set import MAP_ROLES, TextureSet, normal_from_height, texture_set
 
@@ -8,6 +8,7 @@ __all__ = [
     "MAP_ROLES",
     "PACKS",
     "Pack",
+    "PackedTexels",
     "TextureSet",
     "material_picture",
     "normal_from_height",

@@ -16,7 +16,7 @@ from typing import Literal
 
 import numpy as np
 
-from ashblend.core.arrays import F32, U8
+from ashblend.core.arrays import F32, U8, Ids
 from ashblend.core.materials.texture_set import TextureSet, decode_srgb
 
 PackName = Literal["surface", "detail"]
@@ -36,6 +36,22 @@ class Pack:
         if self.srgb:
             out[..., :3] = decode_srgb(texels[..., :3])
         return out
+
+
+@dataclass(frozen=True)
+class PackedTexels:
+    """Texels (r, c, 4) uint8 of a pack, decoded only where they are read."""
+
+    pack: Pack
+    texels: U8
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        return self.texels.shape
+
+    def at(self, rows: Ids, columns: Ids) -> F32:
+        """(n, 4) what a sampler returns at the centres of some texels."""
+        return self.pack.decoded(self.texels[rows, columns][None])[0]
 
 
 PACKS: dict[PackName, Pack] = {"surface": Pack("surface", True), "detail": Pack("detail", False)}

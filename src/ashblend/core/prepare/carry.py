@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, Mask
-from ashblend.core.prepare.closest import ClosestTree
-from ashblend.core.prepare.lineage import Lineage, Mixed
-from ashblend.core.prepare.progress import Progress, silent
+from ashblend.core.arrays import F32, F64, U32, Mask
+from ashblend.core.progress import Progress, silent
+from ashblend.core.sites.closest import ClosestTree
+from ashblend.core.sites.lineage import Lineage, Mixed
 from ashblend.core.sites.mesh import Mesh
 
 FACING_LIMIT = 75.0
@@ -38,15 +38,27 @@ class CarryReport:
 
 
 def carry_over(
-    old: Mesh, positions: F32, normals: F32, facing_limit: float = FACING_LIMIT, progress: Progress = silent
+    old: Mesh,
+    positions: F32,
+    normals: F32,
+    facing_limit: float = FACING_LIMIT,
+    progress: Progress = silent,
+    sides: U32 | None = None,
 ) -> Carried:
-    """Where vertices at positions (n, 3) with normals (n, 3) find their paint on an old mesh."""
-    tree = ClosestTree(old.positions, old.triangles)
-    hits = tree.closest(positions, normals, facing_limit, progress=progress)
+    """Where vertices at positions (n, 3) with normals (n, 3) find their paint on an old mesh.
+
+    sides: (n,) sides of the old mesh's hard borders to keep to, where there are such, or None.
+    """
+    labels = wanted = None
+    if sides is not None and old.sides is not None:
+        labels = old.sides.astype(np.int32)
+        wanted = np.where(np.isin(sides, old.sides), sides, -1).astype(np.int32)
+    tree = ClosestTree(old.positions, old.triangles, labels)
+    hits = tree.closest(positions, normals, facing_limit, wanted, progress)
     faces, shares, distances = hits.faces, hits.shares, hits.distances
     turned = faces < 0
     if turned.any():
-        anyway = tree.closest(positions[turned])
+        anyway = tree.closest(positions[turned], labels=None if wanted is None else wanted[turned])
         faces[turned], shares[turned] = anyway.faces, anyway.shares
         distances[turned] = anyway.distances
     sources = old.triangles[faces].astype(np.int32)

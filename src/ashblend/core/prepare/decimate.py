@@ -13,10 +13,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32, I64
-from ashblend.core.prepare.closest import ClosestTree, unit_normals
-from ashblend.core.prepare.lineage import Lineage, Mixed, moved_mesh
 from ashblend.core.sites.charts import island_of_face
+from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.edges import place_of_vertex
+from ashblend.core.sites.lineage import Lineage, Mixed, moved_mesh
 from ashblend.core.sites.mesh import Group, Mesh
 
 FACING_LIMIT = 60.0

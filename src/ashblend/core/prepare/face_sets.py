@@ -6,8 +6,8 @@ from typing import Literal
 import numpy as np
 
 from ashblend.core.arrays import I32, Mask
-from ashblend.core.prepare.closest import unit_normals
 from ashblend.core.sites.charts import connected, island_of_face, part_of_face
+from ashblend.core.sites.closest import unit_normals
 from ashblend.core.sites.edges import edges_between, longest_edges, place_of_vertex
 from ashblend.core.sites.mesh import Mesh
 
@@ -27,7 +27,7 @@ def quad_of_face(mesh: Mesh) -> I32:
     number = np.arange(edges.count)
     paired = (edges.uses == 2) & (longest[a] == number) & (longest[b] == number)
     paired &= np.einsum("ij,ij->i", normals[a], normals[b]) >= QUAD_FLATNESS
-    return connected(count, edges, paired)
+    return connected(edges, paired)
 
 
 def _group_of_face(mesh: Mesh) -> I32:

@@ -6,7 +6,7 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import F32, I32
-from ashblend.core.sites.protocol import Sites
+from ashblend.core.sites.mesh_vertices import MeshVertices
 
 
 @numba.njit(cache=True, nogil=True)
@@ -27,7 +27,7 @@ def _mean_to_neighbours(positions: F32, offsets: I32, neighbours: I32) -> F32:
     return out
 
 
-def grain(sites: Sites) -> F32:
+def grain(sites: MeshVertices) -> F32:
     """Mean distance to the neighbours, (sites,) metres; 0 for a site without any."""
     offsets, neighbours = sites.neighbours()
     return _mean_to_neighbours(sites.point_positions, offsets, neighbours)[sites.weld.point_of_site]

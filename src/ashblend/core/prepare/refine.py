@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import F64, I32, I64, Mask
-from ashblend.core.prepare.lineage import Lineage
-from ashblend.core.prepare.progress import Progress, silent
 from ashblend.core.prepare.split_edges import EdgeSplitter, Split, split_all
+from ashblend.core.progress import Progress, silent
 from ashblend.core.sites.edges import edge_lengths, edges_between
+from ashblend.core.sites.lineage import Lineage
 from ashblend.core.sites.mesh import Mesh
 
 MOST_STEPS = 60

@@ -6,10 +6,11 @@ for each side; where sides become alike again, what was split off is joined agai
 
 from dataclasses import dataclass, replace
 
+import numba
 import numpy as np
 
-from ashblend.core.arrays import I32, U32, Mask
-from ashblend.core.prepare.lineage import Lineage, Mixed, Picked, moved_mesh
+from ashblend.core.arrays import I32, I64, U32, Mask
+from ashblend.core.sites.lineage import Lineage, Mixed, Picked, moved_mesh
 from ashblend.core.sites.mesh import Mesh
 
 
@@ -22,6 +23,39 @@ class Parted:
     added: int
 
 
+@numba.njit(cache=True)
+def _targets(origin: I32, used: Mask, of_vertex: I64) -> I64:
+    """(n,) the vertex that each is given back to, itself where it stays.
+
+    Origins come before what was split from them, so one pass in order follows chains.
+    """
+    target = np.arange(origin.shape[0])
+    for v in range(origin.shape[0]):
+        if origin[v] < 0:
+            continue
+        o = target[origin[v]]
+        if used[o] and of_vertex[o] != of_vertex[v]:
+            continue
+        target[v] = o
+        of_vertex[o] = of_vertex[v]
+        used[o] = True
+    return target
+
+
+def _means(target: I64, kept: Mask, number: I64) -> Mixed:
+    """What stays takes the mean of itself and of all that come back to it, however many they are."""
+    order = np.argsort(number[target], kind="stable")
+    row = number[target][order]
+    # Within its row, whatever stays comes first: origins have the lower numbers.
+    column = np.arange(order.shape[0]) - np.searchsorted(row, row)
+    width = int(column.max(initial=0)) + 1
+    sources = np.repeat(np.flatnonzero(kept).astype(np.int32)[:, None], width, axis=1)
+    shares = np.zeros(sources.shape)
+    sources[row, column] = order
+    shares[row, column] = 1.0
+    return Mixed(sources, shares / shares.sum(axis=1, keepdims=True))
+
+
 def _joined(mesh: Mesh, sides: U32) -> tuple[Mesh, Lineage]:
     """Give vertices that were split off back to their origin where both now lie on one side."""
     origin = mesh.split_from
@@ -32,48 +66,20 @@ def _joined(mesh: Mesh, sides: U32) -> tuple[Mesh, Lineage]:
     of_vertex[mesh.triangles] = sides[:, None]
     used = np.zeros(count, bool)
     used[mesh.triangles] = True
-    target = np.arange(count)
-    # Origins come before what was split from them, so one pass in order follows chains.
-    for v in np.flatnonzero(origin >= 0):
-        o = target[origin[v]]
-        if used[o] and of_vertex[o] != of_vertex[v]:
-            continue
-        target[v] = o
-        of_vertex[o] = of_vertex[v]
-        used[o] = True
-    gone = target != np.arange(count)
-    if not gone.any():
+    target = _targets(origin, used, of_vertex)
+    kept = target == np.arange(count)
+    if kept.all():
         return mesh, ()
-    number = np.cumsum(~gone) - 1
-    # An origin takes the mean of all that come back to it.
-    sources = np.stack([np.flatnonzero(~gone)] * 3, axis=1).astype(np.int32)
-    shares = np.tile(np.array([1.0, 0.0, 0.0]), (sources.shape[0], 1))
-    for v in np.flatnonzero(gone):
-        row = number[target[v]]
-        slot = 1 if shares[row, 1] == 0 else 2
-        sources[row, slot] = v
-        shares[row, slot] = 1.0
-    shares /= shares.sum(axis=1, keepdims=True)
-    lineage: Lineage = (Mixed(sources, shares),)
-    new_origin = origin[~gone]
+    number = np.cumsum(kept) - 1
+    lineage: Lineage = (_means(target, kept, number),)
+    new_origin = origin[kept]
     new_origin = np.where(new_origin >= 0, number[target[np.maximum(new_origin, 0)]], -1).astype(np.int32)
+    # Attributes are those of the origin, bit for bit: only paint is averaged.
     joined = moved_mesh(
-        lineage,
+        (Picked(np.flatnonzero(kept).astype(np.int32)),),
         mesh,
         triangles=number[target[mesh.triangles]].astype(np.uint32),
         split_from=new_origin,
-    )
-    kept = ~gone
-    # Attributes are those of the origin: only paint is averaged.
-    exact = moved_mesh((Picked(np.flatnonzero(kept).astype(np.int32)),), mesh)
-    joined = replace(
-        joined,
-        positions=exact.positions,
-        normals=exact.normals,
-        tangents=exact.tangents,
-        uvs=exact.uvs,
-        colours=exact.colours,
-        attributes=exact.attributes,
     )
     return joined, lineage
 

@@ -11,13 +11,13 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from ashblend.core.arrays import I32, Mask
-from ashblend.core.prepare.lineage import Midpoints, moved_mesh
+from ashblend.core.arrays import I32, I64, Mask
 from ashblend.core.sites.edges import (
     edges_between,
     longest_edges,
     place_of_vertex,
 )
+from ashblend.core.sites.lineage import Midpoints, moved_mesh
 from ashblend.core.sites.mesh import Group, Mesh
 
 
@@ -119,13 +119,20 @@ def _split_from(mesh: Mesh, step: Midpoints) -> I32 | None:
     origin = mesh.split_from
     if origin is None:
         return None
-    known = {(int(min(a, b)), int(max(a, b))): mesh.vertex_count + i for i, (a, b) in enumerate(step.parents)}
-    new = np.full(step.parents.shape[0], -1, np.int32)
-    for i, (a, b) in enumerate(step.parents):
-        if origin[a] >= 0 or origin[b] >= 0:
-            old_a, old_b = (int(origin[v]) if origin[v] >= 0 else int(v) for v in (a, b))
-            found = known.get((min(old_a, old_b), max(old_a, old_b)), -1)
-            new[i] = found if found != mesh.vertex_count + i else -1
+    base = mesh.vertex_count
+    parents = step.parents.astype(np.int64)
+
+    def key(pairs: I64) -> I64:
+        return pairs.min(axis=1) * base + pairs.max(axis=1)
+
+    own = key(parents)
+    order = np.argsort(own, kind="stable")
+    theirs = key(np.where(origin[parents] >= 0, origin[parents], parents))
+    at = np.minimum(np.searchsorted(own[order], theirs), max(own.shape[0] - 1, 0))
+    found = order[at] if own.size else at
+    # Where no vertex is split off the midpoint finds itself, and is nobody's.
+    split = (own[found] == theirs) & (found != np.arange(own.shape[0]))
+    new = np.where(split, base + found, -1).astype(np.int32)
     return np.concatenate([origin, new])
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashblend.core.prepare.lineage import Lineage, Picked, moved_mesh
+from ashblend.core.sites.lineage import Lineage, Picked, moved_mesh
 from ashblend.core.sites.mesh import Mesh
 
 

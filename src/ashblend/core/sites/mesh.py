@@ -30,7 +30,7 @@ class Group:
     count: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """Vertices in file order, in world space (node transforms applied), metres, Y up.
 

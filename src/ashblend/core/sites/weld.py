@@ -39,37 +39,43 @@ class Weld:
 
 
 @numba.njit(cache=True)
-def _number_by_position(bits: U32, sides: U32, point_of_site: I32) -> int:
-    count = bits.shape[0]
+def _number_rows(rows: U32, number: I32) -> int:
+    count, width = rows.shape
     size = 16
     while size < 2 * count:
         size *= 2
     table = np.full(size, -1, np.int32)
-    points = 0
+    distinct = 0
     for i in range(count):
-        h = np.uint64(bits[i, 0]) * np.uint64(0x9E3779B97F4A7C15)
-        h ^= np.uint64(bits[i, 1]) * np.uint64(0xC2B2AE3D27D4EB4F)
-        h ^= np.uint64(bits[i, 2]) * np.uint64(0x165667B19E3779F9)
-        h ^= np.uint64(sides[i]) * np.uint64(0x27D4EB2F165667C5)
-        h ^= h >> np.uint64(29)
+        h = np.uint64(0)
+        for k in range(width):
+            h = (h ^ np.uint64(rows[i, k])) * np.uint64(0x9E3779B97F4A7C15)
+            h ^= h >> np.uint64(29)
         slot = np.int64(h & np.uint64(size - 1))
         while True:
             j = table[slot]
             if j < 0:
                 table[slot] = i
-                point_of_site[i] = points
-                points += 1
+                number[i] = distinct
+                distinct += 1
                 break
-            if (
-                bits[i, 0] == bits[j, 0]
-                and bits[i, 1] == bits[j, 1]
-                and bits[i, 2] == bits[j, 2]
-                and sides[i] == sides[j]
-            ):
-                point_of_site[i] = point_of_site[j]
+            same = True
+            for k in range(width):
+                if rows[i, k] != rows[j, k]:
+                    same = False
+                    break
+            if same:
+                number[i] = number[j]
                 break
             slot = (slot + 1) & (size - 1)
-    return points
+    return distinct
+
+
+def number_rows(rows: U32) -> tuple[I32, int]:
+    """(n,) number of each row (n, k) among the distinct ones, in the order of their first; how many."""
+    number = np.empty(rows.shape[0], np.int32)
+    distinct = _number_rows(np.ascontiguousarray(rows), number)
+    return number, int(distinct)
 
 
 @numba.njit(cache=True)
@@ -94,10 +100,9 @@ def weld_positions(positions: F32, sides: U32 | None = None) -> Weld:
 
     positions: (n, 3) float32. sides: (n,) of hard borders, or None without any.
     """
-    point_of_site = np.empty(positions.shape[0], np.int32)
     bits = np.ascontiguousarray(positions + np.float32(0)).view(np.uint32)
-    apart = np.zeros(positions.shape[0], np.uint32) if sides is None else sides
-    points = _number_by_position(bits, apart, point_of_site)
+    rows = bits if sides is None else np.concatenate([bits, sides[:, None]], axis=1)
+    point_of_site, points = number_rows(rows)
     offsets, sites = invert_map(point_of_site, points)
     return Weld(point_of_site, offsets, sites)
 

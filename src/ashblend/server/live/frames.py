@@ -1,32 +1,90 @@
-"""Binary frames with channel values.
+"""Binary frames with channel values, tile by tile.
 
-Little endian. Header of six uint32: magic, kind (0 sparse, 1 all sites), number of the channel
-set on the surface, bits of the channels that follow, count of sites, 0. Then for a sparse frame
-the sites, uint32 each; then for each channel its values, uint16 each.
+Little endian. Header of six uint32: magic, number of the channel set on the surface, bits of the channels that
+follow, squares in a row of the layout (0 for runs), count of tiles, 0. Then for each tile two uint32, its
+number and a word of kind (upper half) and count (lower 17 bits), then by kind:
+
+    0 some    count positions in the tile, uint16 each; for each channel as many values, uint16
+    1 whole   for each channel count values from the tile's begin on, uint16
+    2 level   for each channel one value, uint16, that all count numbers have
+
+each padded to four bytes. Texels beside a chart come along with the values that they show.
 """
 
 import struct
-from collections.abc import Mapping
+from collections.abc import Sequence
+
+import numpy as np
 
 from ashblend.core.arrays import U16, U32
+from ashblend.core.sites.layout import TILE, TILE_BITS
+from ashblend.core.surface import OpenSet
 
-MAGIC = 0x31464241
-SPARSE, ALL = 0, 1
+MAGIC = 0x32464241
+SOME, WHOLE, LEVEL = range(3)
 _HEADER = struct.Struct("<6I")
+_TILE = struct.Struct("<2I")
+# A site costs two bytes more when its position is told, too; and a page copies whole tiles faster.
+WHOLE_FROM = TILE // 4
 
 
-def _frame(kind: int, channel_set: int, count: int, sites: bytes, values: Mapping[int, U16]) -> bytes:
-    bits = sum(1 << channel for channel in values)
-    header = _HEADER.pack(MAGIC, kind, channel_set, bits, count, 0)
-    planes = [values[channel].astype("<u2").tobytes() for channel in sorted(values)]
-    return b"".join([header, sites, *planes])
+def _padded(*parts: U16) -> bytes:
+    data = b"".join(part.astype("<u2").tobytes() for part in parts)
+    return data + b"\0" * (-len(data) % 4)
 
 
-def sparse_frame(channel_set: int, sites: U32, values: Mapping[int, U16]) -> bytes:
-    """Values (k,) of some channels at sites (k,)."""
-    return _frame(SPARSE, channel_set, sites.shape[0], sites.astype("<u4").tobytes(), values)
+def _entry(tile: int, kind: int, count: int, *parts: U16) -> bytes:
+    return _TILE.pack(tile, kind << 24 | count) + _padded(*parts)
 
 
-def full_frame(channel_set: int, values: Mapping[int, U16]) -> bytes:
-    """Values of some channels at every site."""
-    return _frame(ALL, channel_set, next(iter(values.values())).shape[0], b"", values)
+def _header(number: int, found: OpenSet, channels: Sequence[int], tiles: int) -> bytes:
+    bits = sum(1 << channel for channel in channels)
+    return _HEADER.pack(MAGIC, number, bits, found.sites.layout.across, tiles, 0)
+
+
+def _whole_tile(found: OpenSet, tile: int, channels: Sequence[int]) -> bytes:
+    span = found.sites.layout.span(tile)
+    here = found.sites.in_tile(tile)
+    beside, sources = found.sites.shown_by_tile(tile)
+    planes = []
+    for channel in channels:
+        plane = np.zeros(span.stop - span.start, np.uint16)
+        plane[here - span.start] = found.shown(channel, here)
+        plane[beside - span.start] = found.shown(channel, sources)
+        planes.append(plane)
+    if all((plane == plane[0]).all() for plane in planes):
+        return _entry(tile, LEVEL, span.stop - span.start, *(plane[:1] for plane in planes))
+    return _entry(tile, WHOLE, span.stop - span.start, *planes)
+
+
+def full_frame(number: int, found: OpenSet, channels: Sequence[int]) -> bytes:
+    """Values of some channels, ascending, at every site."""
+    tiles = range(found.sites.layout.tiles)
+    return b"".join(
+        [
+            _header(number, found, channels, len(tiles)),
+            *(_whole_tile(found, tile, channels) for tile in tiles),
+        ]
+    )
+
+
+def sparse_frame(number: int, found: OpenSet, channels: Sequence[int], sites: U32) -> bytes:
+    """Values of some channels, ascending, at sites (k,) ascending, and wherever those are shown."""
+    beside, sources = found.sites.shown_by(sites)
+    numbers, held = sites, sites
+    if beside.size:
+        numbers, held = np.concatenate([sites, beside]), np.concatenate([sites, sources])
+        order = np.argsort(numbers, kind="stable")
+        numbers, held = numbers[order], held[order]
+    values = [found.shown(channel, held) for channel in channels]
+    tiles = numbers >> TILE_BITS
+    begins = np.flatnonzero(np.concatenate([[True], tiles[1:] != tiles[:-1]]))[: numbers.size].tolist()
+    entries = []
+    for begin, end in zip(begins, [*begins[1:], numbers.shape[0]], strict=True):
+        tile = int(tiles[begin])
+        if end - begin >= WHOLE_FROM:
+            entries.append(_whole_tile(found, tile, channels))
+            continue
+        places = (numbers[begin:end] & (TILE - 1)).astype(np.uint16)
+        entries.append(_entry(tile, SOME, end - begin, places, *(v[begin:end] for v in values)))
+    return b"".join([_header(number, found, channels, len(entries)), *entries])

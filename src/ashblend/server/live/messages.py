@@ -6,41 +6,15 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
 from ashblend.core.brush import Brush, PointerSample
-from ashblend.core.brush.fills import AnyFill
-from ashblend.core.prepare.face_sets import Unit
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface.address import NOTHING, ChannelAddress, Protection
+from ashblend.core.surface.fills import FillOn
 
 MOST_SAMPLES = 512
 
 
 class _Message(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class ChannelAddress(_Message):
-    channel_set: UUID
-    channel: Annotated[int, Field(ge=0, le=3)]
-
-
-class Protection(_Message):
-    """What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted."""
-
-    groups: Annotated[tuple[str, ...], Field(max_length=256)] = ()
-    mask: ChannelAddress | None = None
-    inverted: bool = False
-
-
-NOTHING = Protection()
-
-
-class FaceChoice(_Message):
-    """Whole faces: those a unit takes in around picked triangles.
-
-    hard: give them a hard border first, so that nothing fades into their neighbours.
-    """
-
-    unit: Unit
-    picked: Annotated[list[Annotated[int, Field(ge=0)]], Field(max_length=200_000)]
-    hard: bool = False
 
 
 class BeginStroke(_Message):
@@ -67,21 +41,6 @@ class AbandonStroke(_Message):
     stroke: str
 
 
-class FillOn(_Message):
-    """An act on a whole channel, or on chosen faces of it.
-
-    source: the channel mixed in, for the fill "mix". preview: show it in this window only.
-    """
-
-    type: Literal["fill"] = "fill"
-    on: ChannelAddress
-    fill: AnyFill
-    source: ChannelAddress | None = None
-    faces: FaceChoice | None = None
-    protect: Protection = NOTHING
-    preview: bool = False
-
-
 class EndPreview(_Message):
     """Show what is really there again."""
 
@@ -101,6 +60,14 @@ class StartEmpty(_Message):
 
     type: Literal["start_empty"] = "start_empty"
     channel_set: UUID
+
+
+class MeasureUndercoat(_Message):
+    """Work a channel's undercoat out by a recipe; None: again, by its own."""
+
+    type: Literal["measure"] = "measure"
+    on: ChannelAddress
+    recipe: Recipe | None = None
 
 
 class Undo(_Message):
@@ -144,6 +111,7 @@ FromWindow = Annotated[
     | EndPreview
     | Swap
     | StartEmpty
+    | MeasureUndercoat
     | Undo
     | Redo
     | Jump
@@ -223,6 +191,13 @@ class Statistics(_Message):
     shares: dict[int, float]
 
 
+class Hiding(_Message):
+    """Names of a layer that hides another here, and of that one."""
+
+    above: str
+    below: str
+
+
 class LayerAtPlace(_Message):
     """layer: number in the document, −1 the ground."""
 
@@ -240,6 +215,7 @@ class CoreSample(_Message):
     slope: float
     values: dict[UUID, list[float]]
     layers: list[LayerAtPlace]
+    hiding: Hiding | None
     sites_under_brush: int
 
 
@@ -250,6 +226,13 @@ class DocumentChanged(_Message):
     kind: Literal["channel_set", "blend"]
     id: UUID
     revision: int
+
+
+class HistoryChanged(_Message):
+    """What can be undone is another thing: an edit was kept that no window had sent over its socket."""
+
+    type: Literal["history"] = "history"
+    history: HistoryState
 
 
 class Reshaped(_Message):
@@ -281,11 +264,12 @@ ToWindow = (
     | Statistics
     | CoreSample
     | DocumentChanged
+    | HistoryChanged
     | Reshaped
     | JobNews
     | Previewed
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, Reshaped, JobNews, Previewed, BeginStroke,
-    ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, Undo, Redo, Jump, Probe,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke,
+    ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

@@ -11,7 +11,12 @@ from uuid import UUID
 import anyio
 from pydantic import BaseModel
 
-from ashblend.server.live.surface import LiveSurface, Outcome
+from ashblend.core.surface.blend_state import BlendState
+from ashblend.core.surface.statistics import channel_facts, surface_shares
+from ashblend.server.live.messages import ChannelFacts, HistoryChanged, Statistics
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.strokes import Strokes
+from ashblend.server.live.surface import OpenSurface
 from ashblend.store.database import Sessions
 
 P = ParamSpec("P")
@@ -20,6 +25,25 @@ R = TypeVar("R")
 QUEUE = 1024
 IDLE_ROOMS = 2
 STATISTICS_PAUSE = 0.25
+
+
+def statistics(surface: OpenSurface, blend: BlendState) -> Statistics:
+    """Coverage and histograms of all channels, and each layer's share of the surface.
+
+    The one thing that may run beside a surface's thread: it only reads, and a stroke going on
+    meanwhile is answered by the statistics after it.
+    """
+    sets = dict(surface.sets)
+    return Statistics(
+        channels={
+            ident: [
+                ChannelFacts(coverage=f.coverage, own=f.own, touched=f.touched, histogram=list(f.histogram))
+                for f in members
+            ]
+            for ident, members in channel_facts(sets).items()
+        },
+        shares=surface_shares(surface.shape, sets, blend),
+    )
 
 
 class Window:
@@ -42,8 +66,9 @@ class Window:
 class Room:
     """A loaded surface with its windows."""
 
-    def __init__(self, surface: LiveSurface, worker: ThreadPoolExecutor) -> None:
+    def __init__(self, surface: OpenSurface, worker: ThreadPoolExecutor) -> None:
         self.surface = surface
+        self.strokes = Strokes(surface)
         self.windows: set[Window] = set()
         self.users = 0
         self._loop = asyncio.get_running_loop()
@@ -69,9 +94,14 @@ class Room:
 
     def tell_outcome(self, outcome: Outcome) -> None:
         """Send what an act did to every window; statistics follow."""
-        self.tell(*outcome.frames, outcome.saved)
+        self.tell(*outcome.frames, *outcome.documents, outcome.saved)
         if outcome.reshaped is not None:
             self.tell(outcome.reshaped)
+        self.refresh_statistics()
+
+    def tell_edit(self, outcome: Outcome) -> None:
+        """The same for an edit that came by another way than the socket."""
+        self.tell(*outcome.frames, *outcome.documents, HistoryChanged(history=outcome.saved.history))
         self.refresh_statistics()
 
     def refresh_statistics(self) -> None:
@@ -83,9 +113,9 @@ class Room:
         await asyncio.sleep(STATISTICS_PAUSE)
         # From here on a further change needs a further run.
         self._statistics = None
-        blend = await self.call(self.surface.compiled)
+        blend = await self.call(self.surface.blend)
         # Beside the surface's thread: at a million sites this takes long enough to hold up a pen.
-        self.tell(await asyncio.to_thread(self.surface.statistics, blend))
+        self.tell(await asyncio.to_thread(statistics, self.surface, blend))
 
     async def join(self, window: Window) -> None:
         """Add a window and queue everything it needs, with no change slipping in between."""
@@ -124,7 +154,7 @@ class Rooms:
                 worker = ThreadPoolExecutor(1, thread_name_prefix=f"surface-{ident}")
                 loop = asyncio.get_running_loop()
                 try:
-                    surface = await loop.run_in_executor(worker, LiveSurface, self._sessions, ident)
+                    surface = await loop.run_in_executor(worker, OpenSurface, self._sessions, ident)
                 except BaseException:
                     worker.shutdown(wait=False)
                     raise
@@ -143,6 +173,10 @@ class Rooms:
             idle = [ident for ident, room in self._rooms.items() if room.users == 0]
             for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
                 await self._rooms.pop(ident).close()
+
+    def opened(self, ident: UUID) -> Room | None:
+        """A surface's room, if it is open."""
+        return self._rooms.get(ident)
 
     async def forget(self, ident: UUID) -> None:
         """Drop a deleted surface without writing to it; its windows are cut off."""

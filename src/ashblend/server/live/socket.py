@@ -10,7 +10,10 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from ashblend.core.formats import FormatError
+from ashblend.core.formats import FormatError, Limits
+from ashblend.core.surface import Refusal
+from ashblend.core.surface.fills import FillOn
+from ashblend.server.live import acts, history
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
@@ -18,9 +21,9 @@ from ashblend.server.live.messages import (
     EndPreview,
     EndStroke,
     ExtendStroke,
-    FillOn,
     FromWindow,
     Jump,
+    MeasureUndercoat,
     Previewed,
     Probe,
     Ready,
@@ -30,9 +33,10 @@ from ashblend.server.live.messages import (
     Swap,
     Undo,
 )
-from ashblend.server.live.refusal import Refusal
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.probe import core_sample
 from ashblend.server.live.room import Room, Rooms, Window
-from ashblend.server.live.surface import Outcome
+from ashblend.server.work import take_up_jobs
 from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
@@ -57,6 +61,7 @@ class _Painter:
         self._room = room
         self._window = window
         self._surface = room.surface
+        self._strokes = room.strokes
 
     async def handle(self, text: str) -> None:
         """Act on one message; whatever goes wrong is told to the window."""
@@ -87,20 +92,20 @@ class _Painter:
         self._window.send(Refused(problem=problem, remedy=remedy, stroke=stroke))
 
     async def _act(self, message: FromWindow) -> None:
-        call, surface, me = self._room.call, self._surface, self._window
+        call, surface, strokes, me = self._room.call, self._surface, self._strokes, self._window
         match message:
             case ExtendStroke():
-                self._room.tell(*await call(surface.extend, me, message.stroke, message.samples))
+                self._room.tell(*await call(strokes.extend, me, message.stroke, message.samples))
             case BeginStroke():
-                await call(surface.begin, me, message.stroke, message.on, message.brush, message.protect)
+                await call(strokes.begin, me, message.stroke, message.on, message.brush, message.protect)
             case EndStroke():
-                self._room.tell_outcome(await call(surface.end, me, message.stroke))
+                self._room.tell_outcome(await call(strokes.end, me, message.stroke))
             case AbandonStroke():
-                self._room.tell(*await call(surface.abandon, me))
+                self._room.tell(*await call(strokes.abandon, me))
             case Probe():
-                self._window.send(await call(surface.probe, message))
+                self._window.send(await call(core_sample, surface, message))
             case FillOn(preview=True):
-                for frame in await call(surface.preview, message):
+                for frame in await call(acts.preview, surface, message):
                     me.send(frame)
                 me.send(Previewed())
             case EndPreview():
@@ -109,25 +114,29 @@ class _Painter:
             case _:
                 self._room.tell_outcome(await call(self._whole(message)))
 
-    def _whole(self, message: FillOn | Swap | StartEmpty | Undo | Redo | Jump) -> Callable[[], Outcome]:
+    def _whole(
+        self, message: FillOn | Swap | StartEmpty | MeasureUndercoat | Undo | Redo | Jump
+    ) -> Callable[[], Outcome]:
         surface = self._surface
         match message:
             case FillOn():
-                return lambda: surface.fill(message)
+                return lambda: acts.fill(surface, message)
             case Swap():
-                return lambda: surface.swap(message.on, message.other)
+                return lambda: acts.swap(surface, message.on, message.other)
             case StartEmpty():
-                return lambda: surface.start_empty(message.channel_set)
+                return lambda: acts.start_empty(surface, message.channel_set)
+            case MeasureUndercoat():
+                return lambda: acts.measure_undercoat(surface, message.on, message.recipe)
             case Jump():
-                return lambda: surface.jump(message.number)
+                return lambda: history.jump(surface, message.number)
             case Undo():
-                return surface.undo
+                return lambda: history.step(surface, "undo")
             case Redo():
-                return surface.redo
+                return lambda: history.step(surface, "redo")
 
     async def leave(self) -> None:
         """Keep what an unfinished stroke has painted: the artist saw it."""
-        stroke = self._surface.stroke_of(self._window)
+        stroke = self._strokes.of(self._window)
         if stroke is not None:
             await self.handle(EndStroke(stroke=stroke).model_dump_json())
 
@@ -163,6 +172,7 @@ async def live(socket: WebSocket, ident: UUID) -> None:
             window = Window()
             await room.join(window)
             window.send(Ready())
+            await take_up_jobs(socket.app.state.board, room, Limits())
             painter = _Painter(room, window)
             tasks = [
                 asyncio.create_task(_send_all(socket, window)),

@@ -7,13 +7,18 @@ from pydantic import BaseModel
 
 from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import ChannelSetDocument
+from ashblend.core.surface import Refusal
 from ashblend.server.compiled import BlendView, blend_view
+from ashblend.server.live.documents import edit_blend, edit_channel_set
 from ashblend.server.live.messages import DocumentChanged
 from ashblend.server.routes.parts import DatabaseSession, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
-from ashblend.store.documents import get_row, write_document
-from ashblend.store.models import Blend, ChannelSet, Material
-from ashblend.store.surfaces import channel_sets_of
+from ashblend.store.blends import surfaces_shaded_by
+from ashblend.store.documents import get_row
+from ashblend.store.errors import StaleRevision
+from ashblend.store.ledger import Edit
+from ashblend.store.models import Blend, ChannelSet, Material, Surface
+from ashblend.store.surfaces import channel_sets_of, get_surface
 
 router = APIRouter(prefix="/api", tags=["documents"])
 
@@ -26,9 +31,13 @@ class ChannelSetWrite(BaseModel):
 
 
 class BlendWrite(BaseModel):
-    """revision: the one that the change was made from."""
+    """revision: the one that the change was made from.
+
+    surface: in whose history the edit stands; None: of any that the blend shades.
+    """
 
     revision: int
+    surface: UUID | None = None
     document: BlendDocument
 
 
@@ -38,22 +47,35 @@ async def write_channel_set(
 ) -> ChannelSetView:
     surface = get_row(session, ChannelSet, ident).surface_id
     async with rooms.enter(surface) as room:
-        revision, frames = await room.call(
-            room.surface.write_channel_set, ident, write.revision, write.document
-        )
-        room.tell(*frames, DocumentChanged(kind="channel_set", id=ident, revision=revision))
-        room.refresh_statistics()
-        kind = room.surface.set_of(ident).kind
-    return ChannelSetView(id=ident, revision=revision, sites=kind, document=write.document)
+        outcome = await room.call(edit_channel_set, room.surface, ident, write.revision, write.document)
+        room.tell_edit(outcome)
+        found = room.surface.set_of(ident)
+        return ChannelSetView(id=ident, revision=found.revision, sites=found.kind, document=found.document)
 
 
-def _require_known(session: DatabaseSession, row: Blend, document: BlendDocument) -> None:
-    sets = {s.id for s in channel_sets_of(session, row.surface_id)}
+def _require_known(session: DatabaseSession, surface: Surface, document: BlendDocument) -> None:
+    sets = {str(s.id) for s in channel_sets_of(session, surface.id)} | set(surface.bindings)
     for layer in document.layers:
-        if layer.mask.channel_set not in sets:
+        if str(layer.mask.channel_set) not in sets:
             raise HTTPException(422, f"Layer {layer.name!r} reads a channel set of another surface.")
     for material in {document.ground.material, *(layer.material for layer in document.layers)}:
         get_row(session, Material, material)
+
+
+def _label(before: BlendDocument, after: BlendDocument) -> str:
+    """What was done to a blend, for the history."""
+    old, new = {x.id: x for x in before.layers}, {x.id: x for x in after.layers}
+    for ident, layer in new.items():
+        if ident not in old:
+            return f"Add layer {layer.name}"
+        if old[ident] != layer:
+            return f"Change layer {layer.name}"
+    gone = [layer.name for ident, layer in old.items() if ident not in new]
+    if gone:
+        return f"Remove layer {gone[0]}"
+    if list(old) != list(new):
+        return "Order layers"
+    return f"Change {after.ground.name}" if before.ground != after.ground else "Change the blend"
 
 
 @router.put("/blends/{ident}")
@@ -61,14 +83,27 @@ async def write_blend(
     ident: UUID, write: BlendWrite, session: DatabaseSession, rooms: OpenRooms
 ) -> BlendView:
     row = get_row(session, Blend, ident)
-    _require_known(session, row, write.document)
-    surface = row.surface_id
+    shaded = surfaces_shaded_by(session, ident)
+    surface = get_surface(session, write.surface or shaded[0])
+    if surface.blend_id != ident:
+        raise Refusal("This surface has another blend now.", "Load the surface again.")
+    if row.base is not None:
+        raise Refusal("A variant is changed through its overrides.", "Edit the blend that it comes from.")
+    if row.revision != write.revision:
+        raise StaleRevision("blend", write.revision, row.revision)
+    _require_known(session, surface, write.document)
     document = write.document.model_dump(mode="json")
-    revision = write_document(session, Blend, ident, write.revision, document)
-    session.commit()
-    async with rooms.enter(surface) as room:
-        # On the surface's thread: a load of the old document that is under way there ends first.
-        await room.call(room.surface.blend_changed)
-        room.tell(DocumentChanged(kind="blend", id=ident, revision=revision))
-        room.refresh_statistics()
-    return blend_view(ident, revision, document)
+    edit = Edit("blend", ident, row.document, document, write.revision)
+    label = _label(BlendDocument.model_validate(row.document), write.document)
+    bindings, own = surface.bindings, surface.id
+    async with rooms.enter(own) as room:
+        outcome = await room.call(edit_blend, room.surface, edit, label)
+        room.tell_edit(outcome)
+    revision = outcome.documents[0].revision if outcome.documents else write.revision
+    for other in shaded:
+        opened = rooms.opened(other) if other != own else None
+        if opened is not None:
+            await opened.call(opened.surface.blend_changed)
+            opened.tell(DocumentChanged(kind="blend", id=ident, revision=revision))
+            opened.refresh_statistics()
+    return blend_view(ident, revision, document, bindings)

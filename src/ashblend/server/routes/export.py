@@ -13,9 +13,9 @@ from ashblend.core.channels import FULL, Channel
 from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
 from ashblend.core.formats.splat import splat_png
-from ashblend.core.sites import Mesh, UVTexels
-from ashblend.server.live.refusal import Refusal
-from ashblend.server.live.surface import LiveSurface
+from ashblend.core.sites import Mesh
+from ashblend.core.surface import Refusal
+from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, OpenRooms
 from ashblend.store.blobs import get_blob
 from ashblend.store.surfaces import get_surface
@@ -43,7 +43,7 @@ def _mesh_file(mesh: Mesh, original: bytes | None, name: str, weights: ExportAtt
 
 
 def _file(
-    surface: LiveSurface,
+    surface: OpenSurface,
     original: bytes | None,
     name: str,
     channel_set: UUID,
@@ -52,12 +52,11 @@ def _file(
     bits: Bits,
 ) -> bytes:
     found = surface.set_of(channel_set)
-    if isinstance(found.sites, UVTexels):
-        if kind != "png":
-            raise Refusal("This set lies on texels, not on vertices.", "Export it as PNG.")
-        return splat_png(found.sites, found.channels, 16 if bits == 32 else bits)
+    if kind not in found.kind.files:
+        known = ", ".join(name.upper() for name in found.kind.files)
+        raise Refusal(f"This set lies on {found.kind.kind}.", f"Export it as {known}.")
     if kind == "png":
-        raise Refusal("This set lies on vertices, not on texels.", "Export it as GLB, PLY or OBJ.")
+        return splat_png(found.sites, found.channels, 16 if bits == 32 else bits)
     weights = export_attribute(found.channels, "COLOR_0" if attribute == "colour" else "_MASK0", bits)
     if found.level:
         original = None

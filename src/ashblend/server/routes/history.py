@@ -7,12 +7,11 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
 from ashblend.core.prepare.carry import carry_over
-from ashblend.core.prepare.lineage import moved_channel
-from ashblend.core.sites import UVTexels, mesh_vertices
-from ashblend.core.sites.kinds import TexelSites
+from ashblend.core.surface import OpenSet, Refusal, Shape, SurfaceState
+from ashblend.core.surface.kinds import MeshChange
+from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
-from ashblend.server.live.refusal import Refusal
-from ashblend.server.live.surface import LiveSurface
+from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenRooms
 from ashblend.store.journal import Step
 from ashblend.store.snapshots import (
@@ -22,7 +21,7 @@ from ashblend.store.snapshots import (
     put_step_picture,
     snapshots_of,
 )
-from ashblend.store.states import SurfaceState, get_state
+from ashblend.store.states import get_state
 
 router = APIRouter(prefix="/api", tags=["history"])
 
@@ -57,7 +56,7 @@ class HistoryView(BaseModel):
 @router.get("/surfaces/{ident}/history")
 async def get_history(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> HistoryView:
     async with rooms.enter(ident) as room:
-        done, undone = await room.call(room.surface.steps)
+        done, undone = await room.call(live.steps, room.surface)
     pictures = pictured_steps(session, ident)
 
     def view(step: Step, in_force: bool) -> StepView:
@@ -106,7 +105,7 @@ class NewSnapshot(BaseModel):
 async def take_snapshot(ident: UUID, new: NewSnapshot, rooms: OpenRooms) -> SnapshotView:
     """Keep the surface as it is now under a name."""
     async with rooms.enter(ident) as room:
-        row = await room.call(room.surface.take_snapshot, new.name)
+        row = await room.call(live.take_snapshot, room.surface, new.name)
     return SnapshotView(id=row.id, name=row.name, made_at=row.made_at)
 
 
@@ -114,7 +113,7 @@ async def take_snapshot(ident: UUID, new: NewSnapshot, rooms: OpenRooms) -> Snap
 async def restore_snapshot(ident: UUID, snapshot: UUID, rooms: OpenRooms) -> SnapshotView:
     """Bring the surface back to a snapshot, as a step that can be undone."""
     async with rooms.enter(ident) as room:
-        outcome, row = await room.call(room.surface.restore, snapshot)
+        outcome, row = await room.call(live.restore, room.surface, snapshot)
         room.tell_outcome(outcome)
     return SnapshotView(id=row.id, name=row.name, made_at=row.made_at)
 
@@ -124,29 +123,30 @@ def delete_snapshot(ident: UUID, snapshot: UUID, session: DatabaseSession) -> No
     session.delete(get_snapshot(session, snapshot))
 
 
-def _values(surface: LiveSurface, state: SurfaceState) -> bytes:
+def _values(surface: OpenSurface, state: SurfaceState) -> bytes:
     """Frames of the snapshot's values for the sets shown now, each behind its length.
 
     Where the mesh has changed since, they are carried over by closest place, to look at only.
     """
+    shape = surface.shape
+    then = Shape(state.mesh, state.levels)
+    mesh, sites = shape.mesh, shape.vertices()
+    same = mesh.vertex_count == state.mesh.vertex_count and bool(
+        (mesh.positions == state.mesh.positions).all()
+    )
+    lineage = () if same else carry_over(state.mesh, mesh.positions, sites.normals).lineage
+    change = MeshChange(then, shape, {0: lineage}, same_map=same)
     parts: list[bytes] = []
     kept = {entry.id: entry for entry in state.sets}
-    mesh = surface.shape.mesh
-    moved = None
-    if mesh.vertex_count != state.mesh.vertex_count or not (mesh.positions == state.mesh.positions).all():
-        moved = carry_over(state.mesh, mesh.positions, surface.shape.vertices().normals).lineage
-    for number, found in enumerate(surface.sets()):
+    for number, found in enumerate(surface.sets.values()):
         entry = kept.get(found.id)
         if entry is None or found.level:
             continue
-        channels = list(entry.channels)
-        if isinstance(entry.sites, TexelSites):
-            then = UVTexels(state.mesh, mesh_vertices(state.mesh).normals, entry.sites.size)
-            if then.count != found.sites.count:
-                continue
-        elif moved is not None:
-            channels = [moved_channel(moved, channel) for channel in channels]
-        frame = full_frame(number, {c: channel.values() for c, channel in enumerate(channels)})
+        channels = entry.sites.moved(entry.channels, change)
+        if channels is None or channels[0].extent != found.sites.layout.extent:
+            continue
+        shown = OpenSet(found.id, found.kind, found.document, 0, list(channels), found.sites)
+        frame = full_frame(number, shown, range(len(channels)))
         parts += [len(frame).to_bytes(4, "little"), frame]
     return b"".join(parts)
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request, UploadFile
-from pydantic import StringConstraints
+from pydantic import BaseModel, StringConstraints
 from sqlalchemy.orm import Session
 
 from ashblend.jobs.board import Board
@@ -32,6 +32,13 @@ OpenBoard = Annotated[Board, Depends(_board)]
 # "function": the transaction ends before the answer goes out, so an answer means it is kept.
 DatabaseSession = Annotated[Session, Depends(_session, scope="function")]
 OpenRooms = Annotated[Rooms, Depends(_rooms)]
+
+
+class Kept(BaseModel):
+    """An act that was kept. note: what the artist should know about it."""
+
+    label: str
+    note: str = ""
 
 
 async def read_upload(upload: UploadFile, most: int) -> bytes:

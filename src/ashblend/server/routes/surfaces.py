@@ -1,6 +1,7 @@
 """Surfaces: import, view, geometry."""
 
 import json
+from functools import lru_cache
 from pathlib import PurePath
 from typing import Annotated, Any
 from uuid import UUID
@@ -14,27 +15,21 @@ from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
 from ashblend.core.blend import BlendDocument, Ground, SurfaceInputs
+from ashblend.core.brush.defaults import FirstBrush, first_brush
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.intake import take_in
-from ashblend.core.sites import UVTexels, mesh_vertices
-from ashblend.core.sites.kinds import SiteKind
-from ashblend.core.sites.uv_texels import GUTTER
+from ashblend.core.sites import mesh_vertices
+from ashblend.core.surface import SiteKind
+from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.server.compiled import BlendView, blend_view
-from ashblend.server.live.refusal import Refusal
-from ashblend.server.live.surface import LiveSurface
+from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenRooms, read_upload
+from ashblend.store.blends import blend_of, create_blend, resolved_document
+from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.projects import get_project, materials_of
-from ashblend.store.states import site_kind
-from ashblend.store.surfaces import (
-    NewChannelSet,
-    blend_of,
-    channel_sets_of,
-    create_blend,
-    create_surface,
-    get_surface,
-)
+from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface, get_surface
 
 router = APIRouter(prefix="/api", tags=["surfaces"])
 
@@ -52,13 +47,16 @@ def set_view(row: ChannelSet) -> ChannelSetView:
     return ChannelSetView(
         id=row.id,
         revision=row.revision,
-        sites=site_kind(row.sites),
+        sites=SITE_KIND.validate_python(row.sites),
         document=ChannelSetDocument.model_validate(row.document),
     )
 
 
 class SurfaceView(BaseModel):
-    """facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's."""
+    """facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
+
+    first_brush: what to begin with on a surface of this size.
+    """
 
     id: UUID
     name: str
@@ -66,6 +64,7 @@ class SurfaceView(BaseModel):
     file_name: str
     reshaped: bool
     facts: Json
+    first_brush: FirstBrush
     channel_sets: list[ChannelSetView]
     blend: BlendView
 
@@ -100,7 +99,8 @@ def import_surface(session: Session, project: UUID, file_name: str, data: bytes,
         intake.facts,
         [NewChannelSet(s.document, s.channels) for s in intake.sets],
     )
-    create_blend(session, surface.id, BlendDocument(ground=Ground(material=materials[0].id)))
+    blend = create_blend(session, project, BlendDocument(ground=Ground(material=materials[0].id)))
+    surface.blend_id = blend.id
     rows = channel_sets_of(session, surface.id)
     white = [row.id for row, entry in zip(rows, intake.sets, strict=True) if entry.all_white]
     surface.facts = {**intake.facts, "all_white": [str(i) for i in white]}
@@ -119,8 +119,21 @@ async def upload_surface(
     )
 
 
+@lru_cache(maxsize=32)
+def _compiled_once(ident: UUID, revision: int, document: str, bindings: str) -> BlendView:
+    """A blend is compiled once, however many windows ask for it."""
+    return blend_view(ident, revision, json.loads(document), json.loads(bindings))
+
+
+def blend_view_of(session: Session, surface: Surface) -> BlendView:
+    """The blend that a surface is shaded by."""
+    blend = blend_of(session, surface.id)
+    document = json.dumps(resolved_document(session, blend))
+    return _compiled_once(blend.id, blend.revision, document, json.dumps(surface.bindings))
+
+
 def _view(session: Session, row: Surface) -> SurfaceView:
-    blend = blend_of(session, row.id)
+    size = float(np.linalg.norm(row.facts["size"]))
     return SurfaceView(
         id=row.id,
         name=row.name,
@@ -128,14 +141,30 @@ def _view(session: Session, row: Surface) -> SurfaceView:
         file_name=row.file_name,
         reshaped=row.geometry is not None,
         facts=row.facts,
+        first_brush=first_brush(size),
         channel_sets=[set_view(s) for s in channel_sets_of(session, row.id)],
-        blend=blend_view(blend.id, blend.revision, blend.document),
+        blend=blend_view_of(session, row),
     )
 
 
 @router.get("/surfaces/{ident}")
 def get_surface_view(ident: UUID, session: DatabaseSession) -> SurfaceView:
     return _view(session, get_surface(session, ident))
+
+
+@router.get("/surfaces/{ident}/blend")
+def get_surface_blend(ident: UUID, session: DatabaseSession) -> BlendView:
+    """What a surface is shaded by, for windows that were told of an edit."""
+    return blend_view_of(session, get_surface(session, ident))
+
+
+@router.get("/surfaces/{ident}/sets/{channel_set}")
+def get_channel_set(ident: UUID, channel_set: UUID, session: DatabaseSession) -> ChannelSetView:
+    """One set's document, for windows that were told of an edit."""
+    for row in channel_sets_of(session, ident):
+        if row.id == channel_set:
+            return set_view(row)
+    raise Missing("channel set", channel_set)
 
 
 @router.patch("/surfaces/{ident}")
@@ -174,18 +203,26 @@ def packed_arrays(head: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> byte
 
 
 def geometry_bytes(inputs: SurfaceInputs, more: dict[str, F32], shape: int) -> bytes:
-    """Positions, normals, tangents, uv, further values of each vertex, triangles."""
+    """What is drawn: positions from the origin, normals, tangents, uv, further values of each site, triangles.
+
+    Drawn vertices are the sites, then those that are drawn once more; `extras` tells of which sites.
+    """
+    extras = inputs.site_of_extra
+
+    def drawn(values: F32) -> F32:
+        return np.concatenate([values, values[extras]]) if extras.size else values
+
     arrays: dict[str, NDArray[Any]] = {
         **{name: values.astype("<f4") for name, values in inputs.arrays.items()},
-        **{name: values.astype("<f4").reshape(-1, 1) for name, values in more.items()},
+        **{name: drawn(values).astype("<f4").reshape(-1, 1) for name, values in more.items()},
         "triangles": inputs.triangles.astype("<u4"),
+        "extras": extras.astype("<u4").reshape(-1, 1),
     }
-    return packed_arrays({"metres_per_uv": inputs.metres_per_uv, "shape": shape}, arrays)
+    return packed_arrays({"facts": inputs.facts, "shape": shape}, arrays)
 
 
-def _geometry(surface: LiveSurface, level: int) -> bytes:
-    if level > len(surface.shape.levels):
-        raise Refusal("There is no such level.", "Load the surface again.")
+def _geometry(surface: OpenSurface, level: int) -> bytes:
+    surface.require_level(level)
     return geometry_bytes(surface.shape.inputs(level), {}, surface.shape.number)
 
 
@@ -199,38 +236,15 @@ async def get_geometry(
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
 
 
-def _grain(surface: LiveSurface, level: int) -> bytes:
-    if level > len(surface.shape.levels):
-        raise Refusal("There is no such level.", "Load the surface again.")
-    return surface.shape.grain(level).astype("<f4").tobytes()
+def _grain(surface: OpenSurface, level: int) -> bytes:
+    surface.require_level(level)
+    values, extras = surface.shape.grain(level), surface.shape.inputs(level).site_of_extra
+    return np.concatenate([values, values[extras]]).astype("<f4").tobytes()
 
 
 @router.get("/surfaces/{ident}/grain", response_class=Response)
 async def get_grain(ident: UUID, rooms: OpenRooms, level: Annotated[int, Query(ge=0, le=15)] = 0) -> Response:
-    """Metres to the neighbours at every vertex of a level, float32; asked for when it is looked at."""
+    """Metres to the neighbours at every drawn vertex of a level, float32; asked for when it is looked at."""
     async with rooms.enter(ident) as room:
         data = await room.call(_grain, room.surface, level)
-    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
-
-
-def _texel_tables(surface: LiveSurface, channel_set: UUID) -> bytes:
-    sites = surface.set_of(channel_set).sites
-    if not isinstance(sites, UVTexels):
-        raise Refusal("This set does not lie on texels.", "Load the surface again.")
-    shown = sites.padded(GUTTER)
-    texel = np.flatnonzero(shown >= 0)
-    order = np.argsort(shown[texel], kind="stable")
-    texel = texel[order]
-    # Where each site's texels begin: its own and the padding that shows it.
-    starts = np.zeros(sites.count + 1, np.uint32)
-    starts[1:] = np.cumsum(np.bincount(shown[texel], minlength=sites.count))
-    arrays = {"starts": starts.reshape(-1, 1), "texels": texel.astype("<u4").reshape(-1, 1)}
-    return packed_arrays({"size": sites.size}, arrays)
-
-
-@router.get("/surfaces/{ident}/texels/{channel_set}", response_class=Response)
-async def get_texels(ident: UUID, channel_set: UUID, rooms: OpenRooms) -> Response:
-    """Which texels show each site of a set that lies on a map: starts (sites + 1,), texels."""
-    async with rooms.enter(ident) as room:
-        data = await room.call(_texel_tables, room.surface, channel_set)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})

@@ -1,12 +1,21 @@
-"""The kinds of layer: one file and one line here for each."""
+"""The kinds of layer: one file and one line here for each.
+
+A kind is a document and the way it lowers itself: asked what lies below, it says what is there then and
+by how much it covers that. It decides for itself what it samples.
+"""
 
 from collections.abc import Callable
+from typing import Any
 
-from ashblend.core.blend.layers.cover import cover
-from ashblend.core.blend.mapping import Look
-from ashblend.core.blend.tree import Node
+from ashblend.core.blend.layers.cover import CoverLayer, lower_cover
+from ashblend.core.blend.layers.protocol import Laid
+from ashblend.core.blend.look import Look
+from ashblend.core.blend.lowering import Lowering
 
-# (what is there so far, the layer's own look, its weight) → what is there then
-Composite = Callable[[Look, Look, Node], Look]
+# (the layer, its path in the document, what may be asked for, what is below) → what is there then
+Lower = Callable[[Any, str, Lowering, Look], Laid]
 
-LAYER_KINDS: dict[str, Composite] = {"cover": cover}
+LAYER_KINDS: dict[str, Lower] = {"cover": lower_cover}
+Layer = CoverLayer
+
+__all__ = ["LAYER_KINDS", "CoverLayer", "Laid", "Layer", "Lower"]

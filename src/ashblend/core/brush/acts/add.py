@@ -2,18 +2,17 @@
 
 import numpy as np
 
-from ashblend.core.arrays import I32
 from ashblend.core.brush.acts.protocol import Act, StrokeView, Toward
 from ashblend.core.brush.document import Brush
 from ashblend.core.brush.resample import Dab
 
 
-def _add(brush: Brush, _: StrokeView, points: I32, __: Dab, ___: float) -> Toward:
-    return Toward(1.0, np.full(points.shape[0], brush.target, np.float32))
+def _add(brush: Brush, view: StrokeView, _: Dab, __: float) -> Toward:
+    return Toward(1.0, np.full(view.patch.ids.shape[0], brush.target, np.float32))
 
 
-def _subtract(brush: Brush, _: StrokeView, points: I32, __: Dab, ___: float) -> Toward:
-    return Toward(1.0, np.full(points.shape[0], -brush.target, np.float32))
+def _subtract(brush: Brush, view: StrokeView, _: Dab, __: float) -> Toward:
+    return Toward(1.0, np.full(view.patch.ids.shape[0], -brush.target, np.float32))
 
 
 ADD = Act("Add to", "subtract", _add)

@@ -4,31 +4,40 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
-from ashblend.core.arrays import F32, F64, I32
-from ashblend.core.brush.diffuse import Diffusion
+from ashblend.core.arrays import F32, F64
 from ashblend.core.brush.document import ActName, Brush
 from ashblend.core.brush.resample import Dab
-from ashblend.core.sites.protocol import Sites
+from ashblend.core.sites.patch import Graph, Patch
 
 
 class StrokeView(Protocol):
-    """What an act may look at.
+    """One dab of a stroke: what an act may look at.
 
-    kept: the stroke's own memory for an act, e.g. what it sampled at its first dab.
+    patch: the points in reach. kept: the stroke's own memory for an act, e.g. what it sampled at its
+    first dab.
     """
 
-    sites: Sites
-    kept: dict[str, float]
+    @property
+    def patch(self) -> Patch: ...
 
     @property
-    def diffusion(self) -> Diffusion: ...
+    def kept(self) -> dict[str, float]: ...
 
-    def start_values(self, points: I32) -> F64:
-        """Values (k,) of points when the stroke began, 0..1."""
+    @property
+    def graph(self) -> Graph:
+        """Who is next to whom in the patch, with those just outside."""
         ...
 
-    def current_values(self, points: I32) -> F64:
-        """Values (k,) of points now, 0..1."""
+    def values(self, at_start: bool) -> F64:
+        """Values (k,) of the points now, or when the stroke began, 0..1."""
+        ...
+
+    def values_with_rim(self, at_start: bool) -> F64:
+        """The same with those of the graph's rim behind them."""
+        ...
+
+    def mean(self, length: float) -> F64:
+        """Values (k,) when the stroke began, evened out over a distance in metres along the surface."""
         ...
 
 
@@ -46,7 +55,7 @@ def at_radius(_: Brush) -> float:
 
 @dataclass(frozen=True)
 class Act:
-    """toward: for the dab's points (k,) at its radius. None: the paint is lifted instead.
+    """toward: for the points of the dab's patch, at its radius. None: the paint is lifted instead.
 
     reach: how far points are gathered, in radii; those beyond one are looked at, not painted.
     live: works on what is there now and not on the stroke's start, so that it carries along.
@@ -56,6 +65,6 @@ class Act:
 
     verb: str
     flips_to: ActName
-    toward: Callable[[Brush, StrokeView, I32, Dab, float], Toward] | None
+    toward: Callable[[Brush, StrokeView, Dab, float], Toward] | None
     reach: Callable[[Brush], float] = at_radius
     live: bool = False

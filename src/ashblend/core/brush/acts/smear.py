@@ -8,7 +8,7 @@ through walls or over hard borders.
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, I32
+from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.brush.acts.protocol import Act, StrokeView, Toward
 from ashblend.core.brush.document import Brush
 from ashblend.core.brush.resample import Dab
@@ -16,26 +16,40 @@ from ashblend.core.brush.resample import Dab
 LONGEST_WALK = 64
 
 
-@numba.njit(cache=True, inline="always")
-def _square(positions: F32, p: int, x: float, y: float, z: float) -> float:
+@numba.njit(cache=True, nogil=True)
+def _square(positions: F32, p: np.uint32, x: float, y: float, z: float) -> float:
     return (positions[p, 0] - x) ** 2 + (positions[p, 1] - y) ** 2 + (positions[p, 2] - z) ** 2
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def _trace(
-    positions: F32, offsets: I32, fans: I32, points: I32, step: F64, corners: I32, shares: F64
-) -> None:
-    """For each point the triangle (k, 3) that lies one step back, and the shares of its corners."""
-    for k in range(points.shape[0]):
-        p = points[k]
+def _trace(positions: F32, offsets: U32, fans: U32, step: F64, corners: I32, shares: F64) -> None:
+    """For each point the triangle (k, 3) that lies one step back, and the shares of its corners.
+
+    The rim, which knows no neighbours of its own, ends a walk. Where the point before is a neighbour, the walk
+    goes on from where that one's ended: to there the two went side by side.
+    """
+    points = np.uint32(offsets.shape[0] - 1)
+    one = np.uint32(1)
+    last = np.uint32(0)
+    for k in range(points):
+        p = np.uint32(k)
         x = positions[p, 0] - step[0]
         y = positions[p, 1] - step[1]
         z = positions[p, 2] - step[2]
         here = p
         best = _square(positions, p, x, y, z)
+        if k > 0:
+            for j in range(offsets[p], offsets[p + one]):
+                if fans[j, 0] == p - one or fans[j, 1] == p - one:
+                    ahead = _square(positions, last, x, y, z)
+                    if ahead < best:
+                        here, best = last, ahead
+                    break
         for _ in range(LONGEST_WALK):
             nearer = here
-            for j in range(offsets[here], offsets[here + 1]):
+            if here >= points:
+                break
+            for j in range(offsets[here], offsets[here + one]):
                 for side in range(2):
                     q = fans[j, side]
                     d = _square(positions, q, x, y, z)
@@ -45,11 +59,14 @@ def _trace(
             if nearer == here:
                 break
             here = nearer
+        last = here
         corners[k, 0] = corners[k, 1] = corners[k, 2] = here
         shares[k, 0] = 1.0
         shares[k, 1] = shares[k, 2] = 0.0
         least = -0.05
-        for j in range(offsets[here], offsets[here + 1]):
+        if here >= points:
+            continue
+        for j in range(offsets[here], offsets[here + one]):
             a, b = fans[j, 0], fans[j, 1]
             ux = float(positions[a, 0]) - positions[here, 0]
             uy = float(positions[a, 1]) - positions[here, 1]
@@ -78,13 +95,20 @@ def _trace(
                 shares[k, 0] = 1.0 - shares[k, 1] - shares[k, 2]
 
 
-def _toward(_: Brush, view: StrokeView, points: I32, dab: Dab, __: float) -> Toward:
-    corners = np.empty((points.shape[0], 3), np.int32)
-    shares = np.empty((points.shape[0], 3))
-    offsets, fans = view.sites.fans
-    _trace(view.sites.point_positions, offsets, fans, points, dab.step, corners, shares)
-    values = view.current_values(corners.reshape(-1)).reshape(-1, 3)
+def look_behind(brush: Brush) -> float:
+    """A step past the rim, so that what is dragged in from there is known."""
+    return 1.0 + 1.5 * brush.spacing
+
+
+def _toward(_: Brush, view: StrokeView, dab: Dab, __: float) -> Toward:
+    graph = view.graph
+    corners = np.empty((view.patch.ids.shape[0], 3), np.int32)
+    shares = np.empty((view.patch.ids.shape[0], 3))
+    _trace(
+        graph.positions, graph.offsets.view(np.uint32), graph.fans.view(np.uint32), dab.step, corners, shares
+    )
+    values = view.values_with_rim(at_start=False)[corners]
     return Toward(0.0, np.einsum("ij,ij->i", values, shares).astype(np.float32))
 
 
-SMEAR = Act("Smear", "smear", _toward, live=True)
+SMEAR = Act("Smear", "smear", _toward, look_behind, live=True)

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from ashblend.core.arrays import I32
 from ashblend.core.brush.acts.protocol import Act, StrokeView, Toward
 from ashblend.core.brush.document import Brush
 from ashblend.core.brush.resample import Dab
@@ -13,11 +12,8 @@ def look_around(brush: Brush) -> float:
     return 1.0 + 2.0 * brush.smoothing
 
 
-def _toward(brush: Brush, view: StrokeView, points: I32, _: Dab, radius: float) -> Toward:
-    mean = view.diffusion.smoothed(
-        points, view.start_values(points), brush.smoothing * radius, view.start_values
-    )
-    return Toward(0.0, mean.astype(np.float32))
+def _toward(brush: Brush, view: StrokeView, _: Dab, radius: float) -> Toward:
+    return Toward(0.0, view.mean(brush.smoothing * radius).astype(np.float32))
 
 
 SMOOTH = Act("Smooth", "sharpen", _toward, look_around)

@@ -2,11 +2,9 @@
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wanted
-from ashblend.core.brush.reach import distances_from
 from ashblend.core.ramp import ramp
 
 
@@ -23,9 +21,9 @@ class BorderFill(FillSettings):
     width: Annotated[FiniteFloat, Field(gt=0, le=1e5)] = 0.5
 
     def wanted(self, view: FillView) -> Wanted:
-        distance = distances_from(view.sites, view.border(self.group), self.keep + self.width)
-        near = 1 - ramp(distance, self.keep, self.keep + self.width)
-        return Wanted(self.weight, np.asarray(near)[view.sites.weld.point_of_site])
+        farthest = self.keep + self.width
+        distance = view.whole.from_border(self.group, farthest)[view.window.sites]
+        return Wanted(self.weight, 1 - ramp(distance, self.keep, farthest))
 
     def label(self, name: str) -> str:
         return f"Fill {name} from the border of {self.group or 'open edges'}"

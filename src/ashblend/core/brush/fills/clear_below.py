@@ -17,7 +17,7 @@ class ClearBelowFill(FillSettings):
     soft: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 0.0
 
     def wanted(self, view: FillView) -> Wanted:
-        y = view.sites.positions[:, 1].astype(np.float64)
+        y = view.window.positions[:, 1].astype(np.float64)
         return Wanted(view.values * ramp(y, self.height, self.height + self.soft))
 
     def label(self, name: str) -> str:

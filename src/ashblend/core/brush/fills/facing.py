@@ -25,7 +25,7 @@ class FacingFill(FillSettings):
         direction = np.array(self.direction)
         length = np.sqrt(direction @ direction)
         towards = direction / length if length > 0 else np.array([0.0, 1.0, 0.0])
-        cosine = view.sites.normals.astype(np.float64) @ towards
+        cosine = view.window.normals.astype(np.float64) @ towards
         return Wanted(self.weight, ramp(cosine, np.cos(np.radians(self.none)), np.cos(np.radians(self.full))))
 
     def label(self, name: str) -> str:

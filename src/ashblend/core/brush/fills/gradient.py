@@ -26,7 +26,7 @@ class GradientFill(FillSettings):
         length = along @ along
         if length <= 0:
             return Wanted(self.end_weight, 1.0 if self.beyond else 0.0)
-        t = (view.sites.positions.astype(np.float64) - a) @ along / length
+        t = (view.window.positions.astype(np.float64) - a) @ along / length
         inside = (t >= 0) & (t <= 1) | self.beyond
         t = np.clip(t, 0, 1)
         return Wanted(self.begin_weight + t * (self.end_weight - self.begin_weight), inside.astype(float))

@@ -31,7 +31,7 @@ class HeightFill(FillSettings):
         return ramp(y, self.low - half, self.low + half) * (1 - ramp(y, self.high - half, self.high + half))
 
     def wanted(self, view: FillView) -> Wanted:
-        return Wanted(self.weight, self.at(view.sites.positions.astype(np.float64)))
+        return Wanted(self.weight, self.at(view.window.positions.astype(np.float64)))
 
     def label(self, name: str) -> str:
         return f"Fill {name} from {self.low:.2f} to {self.high:.2f} m"

@@ -21,7 +21,7 @@ class NoiseFill(FillSettings):
     amount: Unit = 1.0
 
     def wanted(self, view: FillView) -> Wanted:
-        grain = noise(view.sites.positions, self.metres, self.seed).astype(np.float64)
+        grain = noise(view.window.positions, self.metres, self.seed).astype(np.float64)
         return Wanted(ramp(grain, self.low, self.high), self.amount)
 
     def label(self, name: str) -> str:

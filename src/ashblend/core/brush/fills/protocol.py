@@ -1,29 +1,42 @@
 """What a fill is."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Annotated, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.arrays import F64, I32
-from ashblend.core.sites.protocol import Sites
+from ashblend.core.arrays import F64
+from ashblend.core.sites.patch import Window
 
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
 Metres = Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)]
 
 
+class WholeSurface(Protocol):
+    """What a fill may ask about more than the part it is working on. Answers are kept."""
+
+    def from_border(self, group: str | None, farthest: float) -> F64:
+        """Distance (extent,) along the surface from a named group's border, or from open edges for None.
+
+        Infinite beyond `farthest`. Raises ValueError where there is no telling.
+        """
+        ...
+
+    def evened(self, metres: float) -> F64:
+        """The channel (extent,), blurred along the surface by so many metres of standard deviation."""
+        ...
+
+
 @dataclass(frozen=True)
 class FillView:
-    """What a fill may look at.
+    """Part of a surface as a fill sees it; fills are asked for a surface part by part.
 
-    values: (sites,) of the channel, 0..1. border: points on a named group's border, or on open
-    edges for None. source: (sites,) of another channel, for mixing.
+    values: (k,) of the channel at the window's sites, 0..1. source: (k,) of another channel, for mixing.
     """
 
-    sites: Sites
+    window: Window
     values: F64
-    border: Callable[[str | None], I32]
+    whole: WholeSurface
     source: F64 | None = field(default=None)
 
 

@@ -2,10 +2,8 @@
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.brush.diffuse import Diffusion
 from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wanted
 
 
@@ -17,13 +15,7 @@ class SmoothAllFill(FillSettings):
     amount: Unit = 1.0
 
     def wanted(self, view: FillView) -> Wanted:
-        weld = view.sites.weld
-        points = np.arange(weld.point_count, dtype=np.int32)
-        mean = np.add.reduceat(view.values[weld.sites], weld.offsets[:-1]) / np.diff(weld.offsets)
-        smooth = Diffusion(view.sites.point_positions, view.sites.fans).smoothed(
-            points, mean, self.metres, lambda outside: mean[outside]
-        )
-        return Wanted(smooth[weld.point_of_site], self.amount)
+        return Wanted(view.whole.evened(self.metres)[view.window.sites], self.amount)
 
     def label(self, name: str) -> str:
         return f"Smooth {name}"

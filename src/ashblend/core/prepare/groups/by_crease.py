@@ -6,8 +6,8 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import I32
-from ashblend.core.prepare.closest import unit_normals
 from ashblend.core.sites.charts import connected
+from ashblend.core.sites.closest import unit_normals
 from ashblend.core.sites.edges import place_edges
 from ashblend.core.sites.mesh import Mesh
 
@@ -25,4 +25,4 @@ class ByCrease(BaseModel):
         normals = unit_normals(mesh.positions, mesh.triangles.astype(np.int32))
         a, b = edges.faces[:, 0], edges.faces[:, 1]
         flat = np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(self.angle))
-        return None, connected(mesh.triangles.shape[0], edges, flat & (edges.uses == 2))
+        return None, connected(edges, flat & (edges.uses == 2))

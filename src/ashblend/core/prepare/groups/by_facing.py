@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import I32
-from ashblend.core.prepare.closest import unit_normals
+from ashblend.core.sites.closest import unit_normals
 from ashblend.core.sites.mesh import Mesh
 
 NAMES = ["Facing up", "Facing sideways", "Facing down"]

@@ -1,0 +1,32 @@
+"""What a lowered layer is, and what all layers' documents have."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
+
+from ashblend.core.blend.look import Look
+from ashblend.core.tree import Node
+
+Name = Annotated[str, Field(min_length=1, max_length=60)]
+Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
+
+
+@dataclass(frozen=True)
+class Laid:
+    """look: with the layer on what was below. weight: how far it covers that, for shares."""
+
+    look: Look
+    weight: Node
+
+
+class LayerDocument(BaseModel):
+    """What every kind of layer has; `kind` tells them apart."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: str
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]
+    name: Name
+    visible: bool = True
+    opacity: Unit = 1.0

@@ -1,0 +1,54 @@
+"""From a recipe to the tree.
+
+m = 0; for each term s = invert?(curve(ramp(source; low, high))), then m ← mix(m, op(m, s), amount).
+"""
+
+from collections.abc import Callable
+
+from ashblend.core.blend.lowering import Lowering, name_of
+from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.recipe.sources import SOURCES
+from ashblend.core.recipe.sources.protocol import SourceValue
+from ashblend.core.tree import Constant, Lookup, Node, Table, clamp, mix, operation, pointer
+
+OPS: dict[str, Callable[[Node, Node], Node]] = {
+    "set": lambda _, s: s,
+    "multiply": lambda m, s: m * s,
+    "add": lambda m, s: m + s,
+    "subtract": lambda m, s: m - s,
+    "max": lambda m, s: operation("max", m, s),
+    "min": lambda m, s: operation("min", m, s),
+    "screen": lambda m, s: 1.0 - (1.0 - m) * (1.0 - s),
+}
+NO_WIDTH = 1e-9
+
+
+def ramp(value: SourceValue, path: str, at: Lowering) -> Node:
+    """0 to 1 between the term's ends; where they are alike, a clean step there."""
+    low = at.number(f"{path}/low", value.measured(pointer(f"{path}/low")))
+    high = at.number(f"{path}/high", value.measured(pointer(f"{path}/high")))
+    width = high - low
+    is_step = operation("less", operation("abs", width), NO_WIDTH)
+    sloped = clamp((value.node - low) / operation("select", is_step, 1.0, width), 0, 1)
+    below = operation("less", low, value.node) if value.falls else operation("less", value.node, low)
+    return operation("select", is_step, 1.0 - below, sloped)
+
+
+def lower_term(term: Term, path: str, at: Lowering) -> Node:
+    """One term by itself, 0..1, before its op."""
+    value = ramp(SOURCES[term.source.kind](term.source, f"{path}/source", at), path, at)
+    if term.curve is not None:
+        value = Lookup(Table(name_of(f"{path}/curve"), f"{path}/curve", "curve", 1), value)
+    return 1.0 - value if term.invert else value
+
+
+def lower_recipe(recipe: Recipe, path: str, at: Lowering) -> Node:
+    """The whole recipe, 0..1. path: where it stands in the document."""
+    mask: Node = Constant(0.0)
+    for number, term in enumerate(recipe.terms):
+        if not term.on:
+            continue
+        here = f"{path}/terms/{number}"
+        wanted = OPS[term.op](mask, lower_term(term, here, at))
+        mask = mix(mask, wanted, at.number(f"{here}/amount"))
+    return clamp(mask, 0, 1)

@@ -1,0 +1,19 @@
+"""The weight that a channel holds."""
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+
+
+class ChannelSource(SourceDocument):
+    kind: Literal["channel"] = "channel"
+    channel_set: UUID
+    channel: Annotated[int, Field(ge=0, le=3)]
+
+
+def lower_channel(source: ChannelSource, _: str, at: Lowering) -> SourceValue:
+    return SourceValue(at.channel(source.channel_set, source.channel))

@@ -1,0 +1,104 @@
+"""What a surface answers about a part of itself. Everything in here is as large as that part."""
+
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+
+from ashblend.core.arrays import F32, F64, I32, U32
+
+
+@dataclass(frozen=True)
+class Points:
+    """Some points with the sites that hold their values.
+
+    ids: (k,) numbers that stay the same as long as the surface. offsets (k + 1,), sites: CSR from each
+    to its sites. Sites of one point are painted as one, so a seam never shows.
+    """
+
+    ids: I32
+    offsets: I32
+    sites: U32
+
+
+@numba.njit(cache=True, nogil=True)
+def _picked(
+    rows: I32, ids: I32, offsets: I32, sites: U32, positions: F32, normals: F32
+) -> tuple[I32, I32, U32, F32, F32]:
+    """Some points. (By fancy indexing of each array a dab took a third longer.)"""
+    count = rows.shape[0]
+    starts = np.empty(count + 1, np.int32)
+    starts[0] = 0
+    for k in range(count):
+        starts[k + 1] = starts[k] + offsets[rows[k] + 1] - offsets[rows[k]]
+    numbers, held = np.empty(count, np.int32), np.empty(starts[count], np.uint32)
+    at, towards = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
+    for k in range(count):
+        r = rows[k]
+        numbers[k] = ids[r]
+        for axis in range(3):
+            at[k, axis] = positions[r, axis]
+            towards[k, axis] = normals[r, axis]
+        n = starts[k]
+        for j in range(offsets[r], offsets[r + 1]):
+            held[n] = sites[j]
+            n += 1
+    return numbers, starts, held, at, towards
+
+
+@dataclass(frozen=True)
+class Patch(Points):
+    """Points in reach. positions, normals: (k, 3). distances: (k,) metres from the middle."""
+
+    positions: F32
+    normals: F32
+    distances: F32
+
+    def only(self, rows: I32, distances: F32 | None = None) -> "Patch":
+        """Some of its points (rows of it), perhaps with other distances."""
+        picked = _picked(rows, self.ids, self.offsets, self.sites, self.positions, self.normals)
+        return Patch(*picked, self.distances[rows] if distances is None else distances)
+
+
+@dataclass(frozen=True)
+class Graph:
+    """Who is next to whom among k points, and who just outside.
+
+    offsets (k + 1,), fans (n, 2): for each point the other two corners of each triangle at it, as rows.
+    Two equal corners link two points that share no triangle. Rows from k on are the rim: neighbours
+    outside; −1 where those were not asked for. rim: their points. positions: (k + rim, 3).
+    """
+
+    offsets: I32
+    fans: I32
+    positions: F32
+    rim: Points
+
+
+@dataclass(frozen=True)
+class Window:
+    """Some sites: (k,) numbers, positions and normals (k, 3), areas (k,) in m²."""
+
+    sites: U32
+    positions: F32
+    normals: F32
+    areas: F32
+
+
+@dataclass(frozen=True)
+class Places:
+    """Places on a mesh: faces (k,), −1 for none, and shares (k, 3) of their corners."""
+
+    faces: I32
+    shares: F64
+
+
+@dataclass(frozen=True)
+class Sample:
+    """How values at k places follow from sites: a mean of sites (k, m) by shares (k, m).
+
+    Shares of a place sum to less than one where nothing is held near it.
+    """
+
+    sites: I32
+    shares: F64

@@ -1,0 +1,124 @@
+"""Acts on groups: what a mesh is after them, and what they are called."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from ashblend.core.prepare.groups import Grouping, group_by, group_mask, group_of, merged, renamed
+from ashblend.core.prepare.sides import hard_border, soft_border
+from ashblend.core.sites import Mesh
+from ashblend.core.surface.convert import Sets
+from ashblend.core.surface.faces import FacesOf, faces_of
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.reshape import on_changed_mesh
+from ashblend.core.surface.shape import Shape
+from ashblend.core.surface.state import SurfaceState
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+
+
+class _Wish(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class GroupBy(_Wish):
+    act: Literal["by"] = "by"
+    grouping: Grouping
+
+
+class GroupFaces(_Wish):
+    act: Literal["faces"] = "faces"
+    name: Name
+    faces: FacesOf
+
+
+class MergeGroups(_Wish):
+    act: Literal["merge"] = "merge"
+    groups: Annotated[list[str], Field(min_length=2)]
+    name: Name
+
+
+class RenameGroup(_Wish):
+    act: Literal["rename"] = "rename"
+    group: str
+    name: Name
+
+
+class HardBorder(_Wish):
+    """on: split the vertices along the groups' border; off: join them again."""
+
+    act: Literal["hard"] = "hard"
+    groups: Annotated[list[str], Field(min_length=1)]
+    on: bool
+
+
+GroupAct = Annotated[
+    GroupBy | GroupFaces | MergeGroups | RenameGroup | HardBorder, Field(discriminator="act")
+]
+
+
+@dataclass(frozen=True)
+class Change:
+    """A change of a whole surface. kind, label: for the history."""
+
+    kind: str
+    label: str
+    mesh: Mesh
+
+    def on(self, state: SurfaceState) -> SurfaceState:
+        """The state after it."""
+        # No vertex has moved, so levels find their paint where they did.
+        return on_changed_mesh(state, self.mesh, (), tuple(level.carry for level in state.levels))
+
+
+@dataclass(frozen=True)
+class BorderChange:
+    """A border made hard or soft."""
+
+    kind: str
+    label: str
+    act: HardBorder
+
+    def on(self, state: SurfaceState) -> SurfaceState:
+        faces = group_mask(state.mesh, self.act.groups)
+        parted = (hard_border if self.act.on else soft_border)(state.mesh, faces)
+        return on_changed_mesh(state, parted.mesh, parted.lineage, borders=True)
+
+
+def _require_groups(mesh: Mesh, names: list[str]) -> None:
+    missing = set(names) - {g.name for g in mesh.groups}
+    if missing:
+        raise Refusal(f"There is no group {', '.join(sorted(missing))}.", "Look at the list again.")
+
+
+def _border(mesh: Mesh, act: HardBorder) -> BorderChange:
+    faces = group_mask(mesh, act.groups)
+    parted = (hard_border if act.on else soft_border)(mesh, faces)
+    named = act.groups[0] if len(act.groups) == 1 else f"{len(act.groups)} groups"
+    verb = "Hard" if act.on else "Soft"
+    return BorderChange("border", f"{verb} border of {named} ({parted.added:+d} vertices)", act)
+
+
+def grouped(shape: Shape, sets: Sets, act: GroupAct) -> Change | BorderChange:
+    """What an act on groups does. Raises Refusal."""
+    mesh = shape.mesh
+    match act:
+        case HardBorder():
+            _require_groups(mesh, act.groups)
+            return _border(mesh, act)
+        case GroupBy():
+            return Change("group", f"Group by {act.grouping.by}", group_by(mesh, act.grouping)[0])
+        case GroupFaces():
+            return Change(
+                "group", f"Group {act.name}", group_of(mesh, act.name, faces_of(shape, sets, act.faces))[0]
+            )
+        case MergeGroups():
+            _require_groups(mesh, act.groups)
+            return Change("group", f"Merge into {act.name}", merged(mesh, act.groups, act.name)[0])
+        case RenameGroup():
+            _require_groups(mesh, [act.group])
+            if act.name in {g.name for g in mesh.groups} - {act.group}:
+                raise Refusal(f"There is a group {act.name} already.", "Choose another name.")
+            label = f"Rename {act.group} to {act.name}"
+            return Change("group", label, renamed(mesh, act.group, act.name))

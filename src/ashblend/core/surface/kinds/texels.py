@@ -1,0 +1,95 @@
+"""Sets on the texels of a map."""
+
+from typing import ClassVar, Literal
+from uuid import UUID
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ashblend.core.arrays import I32
+from ashblend.core.channels import Channel
+from ashblend.core.channels.moved import taken_over
+from ashblend.core.prepare.carry import FACING_LIMIT
+from ashblend.core.sites import Sites, UVTexels
+from ashblend.core.sites.closest import ClosestTree
+from ashblend.core.surface.kinds.protocol import MeshChange
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.shape import Shape
+
+
+def _all_sites(texels: UVTexels) -> I32:
+    return np.flatnonzero(texels.owner).astype(np.int32)
+
+
+def _by_place(change: MeshChange, old: UVTexels, new: UVTexels, here: I32) -> I32:
+    """For each new texel the old site at the closest place of the old mesh."""
+    mesh = change.before.mesh
+    tree = ClosestTree(mesh.positions, mesh.triangles)
+    window = new.window(here.astype(np.uint32))
+    hits = tree.closest(window.positions, window.normals, FACING_LIMIT)
+    lost = hits.faces < 0
+    if lost.any():
+        anyway = tree.closest(window.positions[lost])
+        hits.faces[lost], hits.shares[lost] = anyway.faces, anyway.shares
+    corners = mesh.triangles[hits.faces].astype(np.int64)
+    uv = (mesh.uvs[0][corners].astype(np.float64) * hits.shares[:, :, None]).sum(axis=1)
+    return old.nearest(uv)
+
+
+class TexelSites(BaseModel):
+    """Texels of the first UV set, size × size."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    # What such a set can be exported as.
+    files: ClassVar[tuple[str, ...]] = ("png",)
+
+    kind: Literal["texels"] = "texels"
+    size: Literal[256, 512, 1024, 2048, 4096] = 1024
+
+    def sites(self, shape: Shape) -> Sites:
+        """Raises ValueError without UVs."""
+        return shape.texels(self.size)
+
+    @property
+    def level(self) -> int:
+        return 0
+
+    @property
+    def follows(self) -> UUID | None:
+        return None
+
+    @property
+    def followed(self) -> bool:
+        return False
+
+    @property
+    def hardens(self) -> bool:
+        return False
+
+    @property
+    def finer(self) -> bool:
+        return True
+
+    def shown_on(self, _: int) -> bool:
+        """Every level has the same map."""
+        return True
+
+    def require_addable(self, shape: Shape) -> None:
+        """Raises Refusal where an artist cannot add such a set."""
+        if not shape.mesh.uvs:
+            raise Refusal("The mesh has no UVs for texels to lie on.", "Unwrap it first, in Prepare.")
+
+    def moved(self, channels: tuple[Channel, ...], change: MeshChange) -> tuple[Channel, ...] | None:
+        """The channels on the changed mesh; None where it has no map any more."""
+        if not change.after.mesh.uvs:
+            return None
+        before, after = change.before.texels(self.size), change.after.texels(self.size)
+        here = _all_sites(after)
+        if change.same_map:
+            source = before.shown_at(here.astype(np.int64))
+            if source.shape == here.shape and np.array_equal(source, here) and before.count == after.count:
+                return channels
+        else:
+            source = _by_place(change, before, after, here)
+        return tuple(taken_over(channel, here, source, after.layout.extent) for channel in channels)

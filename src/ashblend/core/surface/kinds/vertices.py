@@ -1,0 +1,57 @@
+"""Sets on the vertices of a level of detail."""
+
+from typing import Annotated, ClassVar, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ashblend.core.channels import Channel
+from ashblend.core.channels.moved import moved_channel
+from ashblend.core.sites import Sites
+from ashblend.core.surface.kinds.protocol import MeshChange
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.shape import Shape
+
+
+class VertexSites(BaseModel):
+    """Vertices of a level of detail. follows: on a lower level, the set of level 0 it is carried from."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    # What such a set can be exported as.
+    files: ClassVar[tuple[str, ...]] = ("glb", "ply", "ply-ascii", "obj")
+
+    kind: Literal["vertices"] = "vertices"
+    level: Annotated[int, Field(ge=0, le=15)] = 0
+    follows: UUID | None = None
+
+    def sites(self, shape: Shape) -> Sites:
+        return shape.vertices(self.level)
+
+    @property
+    def followed(self) -> bool:
+        """Whether a set here has sets on the lower levels that it is carried down to."""
+        return self.level == 0
+
+    @property
+    def hardens(self) -> bool:
+        """Whether faces can be given a hard border for a fill: sites can be split."""
+        return True
+
+    @property
+    def finer(self) -> bool:
+        """Whether values here are finer than the mesh, so that it can be refined to them."""
+        return False
+
+    def shown_on(self, level: int) -> bool:
+        return self.level == level
+
+    def require_addable(self, _: Shape) -> None:
+        """Raises Refusal where an artist cannot add such a set."""
+        if self.level:
+            raise Refusal("Sets are added to level 0; levels follow.", "Choose level 0.")
+
+    def moved(self, channels: tuple[Channel, ...], change: MeshChange) -> tuple[Channel, ...] | None:
+        """The channels on the changed mesh; None where the set has no place there."""
+        lineage = change.lineages.get(self.level, ())
+        return tuple(moved_channel(lineage, channel) for channel in channels) if lineage else channels

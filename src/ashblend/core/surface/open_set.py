@@ -1,0 +1,98 @@
+"""A channel set of an open surface."""
+
+from collections.abc import Mapping
+from functools import cached_property
+from uuid import UUID
+
+import numpy as np
+
+from ashblend.core.arrays import F64, U16, Ids
+from ashblend.core.brush import Reach
+from ashblend.core.channels import FULL, Channel, ChannelSetDocument, Tallies
+from ashblend.core.sites import Sites
+from ashblend.core.surface.kinds import SiteKind
+from ashblend.core.surface.shape import Shape
+from ashblend.core.surface.state import SetState, SurfaceState
+
+ALL = slice(None)
+
+
+class OpenSet:
+    """Values of a set, where they lie, and what is told of them.
+
+    revision: of the document, as kept.
+    """
+
+    def __init__(
+        self,
+        ident: UUID,
+        kind: SiteKind,
+        document: ChannelSetDocument,
+        revision: int,
+        channels: list[Channel],
+        sites: Sites,
+    ) -> None:
+        self.id = ident
+        self.kind = kind
+        self.document = document
+        self.revision = revision
+        self.channels = channels
+        self.sites = sites
+        self._reaches: dict[str, Reach] = {}
+
+    def reach(self, name: str) -> Reach:
+        """For looking around while nothing is painted; strokes have their own."""
+        if name not in self._reaches:
+            self._reaches[name] = Reach(self.sites, name == "skin")
+        return self._reaches[name]
+
+    @cached_property
+    def tallies(self) -> list[Tallies]:
+        """Sums behind the statistics of each channel."""
+        return [Tallies(self.sites) for _ in self.channels]
+
+    @property
+    def follows(self) -> UUID | None:
+        """The set of level 0 that this one is carried down from."""
+        return self.kind.follows
+
+    @property
+    def level(self) -> int:
+        return self.kind.level
+
+    def shown(self, channel: int, sites: Ids | slice = ALL) -> U16:
+        """What windows are sent: the values, in 256 steps where the set is made for eight bits."""
+        values = self.channels[channel].values(sites)
+        if self.document.bits == 8:
+            return (np.rint(values / 257.0) * 257).astype(np.uint16)
+        return values
+
+    def weights(self, channel: int, sites: Ids | slice = ALL) -> F64:
+        """(extent,) or (k,) 0..1."""
+        return self.channels[channel].values(sites).astype(np.float64) / FULL
+
+    def four_weights(self, sites: Ids | slice = ALL) -> F64:
+        """(k, 4) 0..1 as the picture has them; channels that the set does not have are zero."""
+        planes = [self.shown(c, sites).astype(np.float64) / FULL for c in range(len(self.channels))]
+        out = np.zeros((planes[0].shape[0], 4))
+        out[:, : len(planes)] = np.stack(planes, axis=1)
+        return out
+
+    def state(self) -> SetState:
+        """A copy that later strokes do not change."""
+        return SetState(self.id, self.kind, self.document, tuple(c.copy() for c in self.channels))
+
+
+def open_sets(shape: Shape, state: SurfaceState, revisions: Mapping[UUID, int]) -> dict[UUID, OpenSet]:
+    """The sets of a state, on the sites of its shape; painting on them leaves the state as it is."""
+    return {
+        s.id: OpenSet(
+            s.id,
+            s.sites,
+            s.document,
+            revisions.get(s.id, 0),
+            [c.copy() for c in s.channels],
+            s.sites.sites(shape),
+        )
+        for s in state.sets
+    }

@@ -1,0 +1,55 @@
+"""The expression tree that blends and recipes compile to; back ends are in `core.emit`."""
+
+from ashblend.core.tree.host import HostExpression, fact, host, host_value, pointer, value_at
+from ashblend.core.tree.node import (
+    TABLE_SIZE,
+    Component,
+    Constant,
+    Lookup,
+    Node,
+    Noise,
+    Operand,
+    Operation,
+    Parameter,
+    SiteInput,
+    Spread,
+    Table,
+    TextureSample,
+    as_node,
+    children,
+)
+from ashblend.core.tree.operations import OPERATIONS, clamp, dot, mix, normalize, operation, vector
+from ashblend.core.tree.walk import in_order, last_uses
+
+__all__ = [
+    "OPERATIONS",
+    "TABLE_SIZE",
+    "Component",
+    "Constant",
+    "HostExpression",
+    "Lookup",
+    "Node",
+    "Noise",
+    "Operand",
+    "Operation",
+    "Parameter",
+    "SiteInput",
+    "Spread",
+    "Table",
+    "TextureSample",
+    "as_node",
+    "children",
+    "clamp",
+    "dot",
+    "fact",
+    "host",
+    "host_value",
+    "in_order",
+    "last_uses",
+    "mix",
+    "normalize",
+    "operation",
+    "pointer",
+    "value_at",
+    "vector",
+]

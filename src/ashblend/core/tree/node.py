@@ -1,0 +1,230 @@
+"""The nodes of the expression tree.
+
+Nodes are interned: making one with the parts of another gives that other one back. So equality is
+identity, equal subexpressions are one node, and comparing two trees costs nothing. (Compared by
+structure instead, two equal trees twenty sums deep, each of a node with itself, took 38 s.)
+Whatever no output reaches is never met by a back end. A scalar is a node of width 1.
+"""
+
+from abc import ABCMeta
+from dataclasses import dataclass, fields
+from threading import Lock
+from typing import TYPE_CHECKING, Any, Literal, Union
+from weakref import WeakValueDictionary
+
+from ashblend.core.tree.host import HostExpression
+
+if TYPE_CHECKING:
+    from ashblend.core.materials.packing import PackName
+
+TABLE_SIZE = 33
+
+_KNOWN: WeakValueDictionary[tuple[Any, ...], Any] = WeakValueDictionary()
+_LOCK = Lock()
+
+
+class _Interned(ABCMeta):
+    def __call__(cls, *args: Any, **named: Any) -> Any:
+        made = super().__call__(*args, **named)
+        # By repr: 0.0 and -0.0 are equal numbers, but not the same constant.
+        parts = (getattr(made, f.name) for f in fields(made))
+        key = (cls, *(repr(part) if isinstance(part, float) else part for part in parts))
+        with _LOCK:
+            return _KNOWN.setdefault(key, made)
+
+
+@dataclass(frozen=True, eq=False)
+class _Node(metaclass=_Interned):
+    """Arithmetic on nodes."""
+
+    def __add__(self, other: "Operand") -> "Node":
+        return _operation("add", self, other)
+
+    def __radd__(self, other: "Operand") -> "Node":
+        return _operation("add", other, self)
+
+    def __sub__(self, other: "Operand") -> "Node":
+        return _operation("subtract", self, other)
+
+    def __rsub__(self, other: "Operand") -> "Node":
+        return _operation("subtract", other, self)
+
+    def __mul__(self, other: "Operand") -> "Node":
+        return _operation("multiply", self, other)
+
+    def __rmul__(self, other: "Operand") -> "Node":
+        return _operation("multiply", other, self)
+
+    def __truediv__(self, other: "Operand") -> "Node":
+        return _operation("divide", self, other)
+
+    def __neg__(self) -> "Node":
+        return _operation("subtract", 0.0, self)
+
+    def __getitem__(self, letters: str) -> "Node":
+        return Component(self, letters)  # type: ignore[arg-type]
+
+
+@dataclass(frozen=True, eq=False)
+class Constant(_Node):
+    """A number that is part of the structure."""
+
+    value: float
+
+    @property
+    def width(self) -> int:
+        return 1
+
+
+@dataclass(frozen=True, eq=False)
+class Parameter(_Node):
+    """Numbers that may change without changing the structure: a uniform.
+
+    name: unique in the tree, letters, digits and underscores. values: what each component is worth.
+    """
+
+    name: str
+    values: tuple[HostExpression, ...]
+
+    @property
+    def width(self) -> int:
+        return len(self.values)
+
+
+@dataclass(frozen=True, eq=False)
+class Table(_Node):
+    """TABLE_SIZE even steps of something drawn by hand over 0..1: a uniform array.
+
+    name: unique in the tree. pointer: where the drawing stands in the document.
+    reading: how it is drawn; see `core.emit.parameters`. width: of each entry.
+    """
+
+    name: str
+    pointer: str
+    reading: Literal["curve", "gradient"]
+    width: int
+
+
+@dataclass(frozen=True, eq=False)
+class SiteInput(_Node):
+    """A stream that is known at the place: position, normal, tangent, uv, weights0, a measure …"""
+
+    name: str
+    width: int
+
+
+@dataclass(frozen=True, eq=False)
+class TextureSample(_Node):
+    """Four components of a pack at texture coordinates (in tiles, v down the image), wrapped.
+
+    slot: layer of the pack's texture array.
+    """
+
+    pack: "PackName"
+    slot: int
+    at: "Node"
+
+    @property
+    def width(self) -> int:
+        return 4
+
+
+@dataclass(frozen=True, eq=False)
+class Noise(_Node):
+    """Gradient noise in 0..1; see `core.noise`.
+
+    at: (3) place in features, small numbers. whole: (3) whole features to add to it, so that the
+    pattern stays where it is when places are counted from another origin.
+    """
+
+    at: "Node"
+    whole: "Node"
+    seed: int
+    octaves: int
+
+    @property
+    def width(self) -> int:
+        return 1
+
+
+@dataclass(frozen=True, eq=False)
+class Lookup(_Node):
+    """A table's value at 0..1, straight between its entries, level beyond."""
+
+    table: Table
+    at: "Node"
+
+    @property
+    def width(self) -> int:
+        return self.table.width
+
+
+@dataclass(frozen=True, eq=False)
+class Component(_Node):
+    """Some components of a vector, by letters of xyzw."""
+
+    of: "Node"
+    letters: str
+
+    @property
+    def width(self) -> int:
+        return len(self.letters)
+
+
+@dataclass(frozen=True, eq=False)
+class Spread(_Node):
+    """A scalar as a vector of equal components."""
+
+    of: "Node"
+    width: int
+
+
+@dataclass(frozen=True, eq=False)
+class Operation(_Node):
+    """A named operation on arguments of the widths that its type wants. Made by `operation` only."""
+
+    name: str
+    arguments: tuple["Node", ...]
+    width: int
+
+
+Node = Union[  # noqa: UP007
+    Constant,
+    Parameter,
+    Table,
+    SiteInput,
+    TextureSample,
+    Noise,
+    Lookup,
+    Component,
+    Spread,
+    Operation,
+]
+Operand = Union[_Node, float]  # noqa: UP007
+
+
+def as_node(value: Operand) -> Node:
+    return value if isinstance(value, _Node) else Constant(float(value))  # type: ignore[return-value]
+
+
+def _operation(name: str, *arguments: Operand) -> Node:
+    from ashblend.core.tree.operations import operation
+
+    return operation(name, *arguments)
+
+
+def children(node: Node) -> tuple[Node, ...]:
+    """The nodes that a node is made from."""
+    match node:
+        case Operation():
+            return node.arguments
+        case Component() | Spread():
+            return (node.of,)
+        case TextureSample():
+            return (node.at,)
+        case Noise():
+            return (node.at, node.whole)
+        case Lookup():
+            return (node.table, node.at)
+        case _:
+            return ()

@@ -1,0 +1,141 @@
+"""Acts on whole channels: fills, swapping, starting empty, undercoats."""
+
+from dataclasses import replace
+from uuid import UUID
+
+from ashblend.core.arrays import Mask
+from ashblend.core.brush.fills import LiftFill, MixFill
+from ashblend.core.channels import (
+    Channel,
+    ChannelSetDocument,
+    MeasuredUndercoat,
+    changed_between,
+)
+from ashblend.core.prepare.sides import hard_border
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
+from ashblend.core.surface.fills import FillOn, Fills
+from ashblend.core.surface.open_set import open_sets
+from ashblend.core.surface.reshape import on_changed_mesh
+from ashblend.core.surface.undercoat import made_from, run_undercoat
+from ashblend.server.live.frames import full_frame
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.surface import OpenSurface
+from ashblend.store.ledger import Edit
+
+
+def fills_on(surface: OpenSurface) -> Fills:
+    return Fills(surface.shape, surface.sets)
+
+
+def fill(surface: OpenSurface, message: FillOn) -> Outcome:
+    surface.require_quiet()
+    surface.writable(message.on)
+    fills = fills_on(surface)
+    label = message.fill.label(surface.name_of(message.on))
+    faces = fills.chosen(message)
+    if faces is None:
+        return surface.act(message.fill.act, label, fills.deltas(message, None))
+    label = f"{label} on faces"
+    found = surface.set_of(message.on.channel_set)
+    if message.faces is not None and message.faces.hard and found.kind.hardens:
+        return _fill_hard(surface, message, faces, label)
+    return surface.act(message.fill.act, label, fills.deltas(message, faces))
+
+
+def _fill_hard(surface: OpenSurface, message: FillOn, faces: Mask, label: str) -> Outcome:
+    """Split the faces' border first; one act, one undo."""
+    if surface.set_of(message.on.channel_set).level:
+        raise Refusal("Hard borders are made on level 0.", "Show level 0 first.")
+    parted = hard_border(surface.shape.mesh, faces)
+
+    def change(before: SurfaceState) -> SurfaceState:
+        after = on_changed_mesh(before, parted.mesh, parted.lineage, borders=True)
+        shape = Shape(after.mesh, after.levels)
+        sets = open_sets(shape, after, {})
+        for channel_set, delta in Fills(shape, sets).deltas(message, faces):
+            delta.apply(sets[channel_set].channels[delta.channel])
+        return replace(after, sets=tuple(found.state() for found in sets.values()))
+
+    return surface.change_state("faces", f"{label} (+{parted.added} vertices)", change)
+
+
+def preview(surface: OpenSurface, message: FillOn) -> list[bytes]:
+    """Frames of what a fill would make, for one window; nothing is changed."""
+    surface.require_quiet()
+    surface.writable(message.on)
+    fills = fills_on(surface)
+    out = []
+    for channel_set, delta in fills.deltas(message, fills.chosen(message)):
+        found = surface.set_of(channel_set)
+        trial = list(found.channels)
+        trial[delta.channel] = found.channels[delta.channel].copy()
+        delta.apply(trial[delta.channel])
+        shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
+        out.append(full_frame(surface.number_of(channel_set), shown, [delta.channel]))
+    return out
+
+
+def swap(surface: OpenSurface, on: ChannelAddress, other: ChannelAddress) -> Outcome:
+    """Exchange two channels. On the same sites exactly, paint and all; else by value."""
+    surface.require_quiet()
+    a, b = surface.writable(on), surface.writable(other)
+    first, second = surface.set_of(on.channel_set), surface.set_of(other.channel_set)
+    if first.sites is second.sites:
+        deltas = [
+            (on.channel_set, changed_between(on.channel, a, Channel(b.cover, b.paint, a.undercoat))),
+            (other.channel_set, changed_between(other.channel, b, Channel(a.cover, a.paint, b.undercoat))),
+        ]
+    else:
+        fills = fills_on(surface)
+        deltas = [
+            (on.channel_set, fills.delta(first, on.channel, MixFill(), None, other)),
+            (other.channel_set, fills.delta(second, other.channel, MixFill(), None, on)),
+        ]
+    return surface.act("swap", f"Swap {surface.name_of(on)} and {surface.name_of(other)}", deltas)
+
+
+def start_empty(surface: OpenSurface, channel_set: UUID) -> Outcome:
+    surface.require_quiet()
+    found = surface.set_of(channel_set)
+    for number in range(len(found.channels)):
+        surface.writable(ChannelAddress(channel_set=channel_set, channel=number))
+    fills = fills_on(surface)
+    deltas = [
+        (channel_set, fills.delta(found, n, LiftFill(), None, None)) for n in range(len(found.channels))
+    ]
+    return surface.act("start_empty", f"Start {found.document.name} empty", deltas)
+
+
+def _with_undercoat(
+    document: ChannelSetDocument, number: int, undercoat: MeasuredUndercoat
+) -> ChannelSetDocument:
+    channels = list(document.channels)
+    channels[number] = channels[number].model_copy(update={"undercoat": undercoat})
+    return document.model_copy(update={"channels": tuple(channels)})
+
+
+def measure_undercoat(surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None) -> Outcome:
+    """Work a channel's undercoat out by a recipe, or again by its own; the paint over it stays."""
+    surface.require_quiet()
+    surface.writable(on)
+    found = surface.set_of(on.channel_set)
+    if found.follows is not None:
+        raise Refusal("Lower levels take their undercoat from level 0.", "Measure it there.")
+    held = found.document.channels[on.channel].undercoat
+    if recipe is None:
+        if not isinstance(held, MeasuredUndercoat):
+            raise Refusal("This channel's undercoat is not measured.", "Choose a recipe for it.")
+        recipe = held.recipe
+    delta = run_undercoat(surface.shape, surface.sets, on, recipe)
+    made = made_from(recipe, surface.shape, surface.ledger.history.last + 1)
+    document = _with_undercoat(found.document, on.channel, MeasuredUndercoat(recipe=recipe, made=made))
+    edit = Edit(
+        "channel_set",
+        found.id,
+        found.document.model_dump(mode="json"),
+        document.model_dump(mode="json"),
+        found.revision,
+    )
+    label = f"Undercoat of {surface.name_of(on)}"
+    return surface.act("undercoat", label, [(found.id, delta)], [edit])

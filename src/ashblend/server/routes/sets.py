@@ -1,0 +1,73 @@
+"""Channel sets and levels: adding and removing."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+from sqlalchemy.orm import Session
+
+from ashblend.core.surface import Refusal
+from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.surface import OpenSurface
+from ashblend.server.routes.parts import DatabaseSession, Kept, OpenRooms
+from ashblend.store.blends import blend_document
+
+router = APIRouter(prefix="/api", tags=["prepare"])
+
+
+def _added(surface: OpenSurface, new: NewSet) -> tuple[Outcome, str]:
+    surface.require_quiet()
+    label, change, note = added_set(surface.shape, surface.sets, new)
+    return surface.change_state("set", label, change), note
+
+
+@router.post("/surfaces/{ident}/sets", status_code=201)
+async def add_set(ident: UUID, new: NewSet, rooms: OpenRooms) -> Kept:
+    async with rooms.enter(ident) as room:
+        outcome, note = await room.call(_added, room.surface, new)
+        room.tell_outcome(outcome)
+        return Kept(label=outcome.saved.label, note=note)
+
+
+def _readers(session: Session, surface: UUID, channel_set: UUID) -> list[str]:
+    return [
+        layer.name
+        for layer in blend_document(session, surface).layers
+        if layer.mask.channel_set == channel_set
+    ]
+
+
+def _removed(surface: OpenSurface, channel_set: UUID) -> Outcome:
+    surface.require_quiet()
+    label, change = removed_set(surface.sets, channel_set)
+    return surface.change_state("set", label, change)
+
+
+@router.delete("/surfaces/{ident}/sets/{channel_set}")
+async def remove_set(ident: UUID, channel_set: UUID, session: DatabaseSession, rooms: OpenRooms) -> Kept:
+    """Take a set away with its paint; undo brings both back."""
+    readers = _readers(session, ident, channel_set)
+    if readers:
+        raise Refusal(
+            f"{', '.join(readers)} {'reads' if len(readers) == 1 else 'read'} this set.",
+            "Let the layers read another channel first.",
+        )
+    async with rooms.enter(ident) as room:
+        outcome = await room.call(_removed, room.surface, channel_set)
+        room.tell_outcome(outcome)
+        return Kept(label=outcome.saved.label)
+
+
+def _without_last_level(surface: OpenSurface) -> Outcome:
+    surface.require_quiet()
+    label, change = removed_level(surface.shape)
+    return surface.change_state("level", label, change)
+
+
+@router.delete("/surfaces/{ident}/levels")
+async def remove_last_level(ident: UUID, rooms: OpenRooms) -> Kept:
+    """Take the lowest level away."""
+    async with rooms.enter(ident) as room:
+        outcome = await room.call(_without_last_level, room.surface)
+        room.tell_outcome(outcome)
+        return Kept(label=outcome.saved.label)

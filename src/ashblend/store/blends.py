@@ -1,0 +1,61 @@
+"""Blends of a project, and the one that a surface is shaded by."""
+
+from collections.abc import Sequence
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ashblend.core.blend import BlendDocument
+from ashblend.core.blend.variant import Overrides, resolved
+from ashblend.store.documents import get_row
+from ashblend.store.errors import Missing
+from ashblend.store.models import Blend, Surface
+
+
+def create_blend(session: Session, project: UUID, document: BlendDocument) -> Blend:
+    blend = Blend(project_id=project, document=document.model_dump(mode="json"))
+    session.add(blend)
+    session.flush()
+    return blend
+
+
+def create_variant(session: Session, base: Blend, name: str, overrides: Overrides) -> Blend:
+    """A variant of a blend. Raises ValueError for overrides that do not fit it."""
+    resolved(base.document, overrides)
+    blend = Blend(project_id=base.project_id, base=base.id, document={"name": name, "overrides": overrides})
+    session.add(blend)
+    session.flush()
+    return blend
+
+
+def blend_of(session: Session, surface: UUID) -> Blend:
+    """The blend that a surface refers to. Raises Missing."""
+    blend = session.scalar(
+        select(Blend).join(Surface, Surface.blend_id == Blend.id).where(Surface.id == surface)
+    )
+    if blend is None:
+        raise Missing("blend of surface", surface)
+    return blend
+
+
+def resolved_document(session: Session, blend: Blend) -> dict[str, Any]:
+    """A blend's document as plain JSON, a variant's overrides put in."""
+    if blend.base is None:
+        return blend.document
+    base = get_row(session, Blend, blend.base)
+    return resolved(base.document, {**blend.document["overrides"], "/name": blend.document["name"]})
+
+
+def blend_document(session: Session, surface: UUID) -> BlendDocument:
+    return BlendDocument.model_validate(resolved_document(session, blend_of(session, surface)))
+
+
+def surfaces_shaded_by(session: Session, blend: UUID) -> Sequence[UUID]:
+    """Surfaces that a blend or a variant of it shades."""
+    return session.scalars(
+        select(Surface.id)
+        .join(Blend, Surface.blend_id == Blend.id)
+        .where((Blend.id == blend) | (Blend.base == blend))
+    ).all()

@@ -1,0 +1,227 @@
+"""What is kept of an open surface: acts as they are done, documents, checkpoints, old history let go."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ashblend.core.blend.variant import changed_pointers
+from ashblend.core.channels import Channel
+from ashblend.core.surface import SurfaceState
+from ashblend.store.database import Sessions
+from ashblend.store.deltas import SetDelta
+from ashblend.store.documents import get_row, write_document
+from ashblend.store.journal import (
+    History,
+    Step,
+    append_act,
+    append_reference,
+    go_on_with_act,
+    read_deltas,
+    read_history,
+    thin,
+)
+from ashblend.store.models import Blend, ChannelSet
+from ashblend.store.states import get_state, put_state, sweep_states, write_state
+from ashblend.store.surfaces import get_surface, write_checkpoint
+from ashblend.store.tiles import sweep
+
+# Edits of the same part of a document that come this soon after each other are one act: a slider being dragged.
+ONE_EDIT = timedelta(seconds=2)
+# So many acts after the last one, or so many bytes, a checkpoint is due.
+ACTS_A_CHECKPOINT = 200
+
+TABLES: dict[str, type[ChannelSet] | type[Blend]] = {"channel_set": ChannelSet, "blend": Blend}
+
+
+@dataclass(frozen=True)
+class Edit:
+    """A document before and after an act. kind: "channel_set" or "blend". revision: it was made from."""
+
+    kind: str
+    id: UUID
+    before: dict[str, Any]
+    after: dict[str, Any]
+    revision: int | None = None
+
+    def stored(self) -> dict[str, Any]:
+        return {"kind": self.kind, "id": str(self.id), "before": self.before, "after": self.after}
+
+    def reversed(self) -> "Edit":
+        return Edit(self.kind, self.id, self.after, self.before)
+
+
+@dataclass(frozen=True)
+class Written:
+    """An edit as it was kept, with the new revision."""
+
+    edit: Edit
+    revision: int
+
+
+class DocumentMoved(ValueError):
+    """A document is no longer what an act left, so that the act cannot be taken back."""
+
+
+def _edit_of(stored: dict[str, Any]) -> Edit:
+    return Edit(stored["kind"], UUID(stored["id"]), stored["before"], stored["after"])
+
+
+class Ledger:
+    """The journal of one surface, and everything that is written along with it."""
+
+    def __init__(self, sessions: Sessions, surface: UUID) -> None:
+        self._sessions = sessions
+        self._surface = surface
+        with sessions() as session:
+            self.history: History = read_history(session, surface)
+            self._checkpoint = get_surface(session, surface).checkpoint
+
+    @property
+    def due(self) -> bool:
+        """Whether a checkpoint should be written, so that opening never replays much."""
+        return self.history.last - self._checkpoint >= ACTS_A_CHECKPOINT
+
+    def _write(self, session: Session, edits: Sequence[Edit]) -> list[Written]:
+        """Raises StaleRevision, DocumentMoved."""
+        out = []
+        for edit in edits:
+            table = TABLES[edit.kind]
+            revision = edit.revision
+            if revision is None:
+                row: ChannelSet | Blend = get_row(session, table, edit.id)  # type: ignore[type-var]
+                if row.document != edit.before:
+                    raise DocumentMoved
+                revision = row.revision
+            new = write_document(session, table, edit.id, revision, edit.after)  # type: ignore[type-var]
+            out.append(Written(edit, new))
+        return out
+
+    def record(
+        self, kind: str, label: str, deltas: Sequence[SetDelta] = (), edits: Sequence[Edit] = ()
+    ) -> list[Written]:
+        """Keep an act on values and documents; one that changed nothing is none."""
+        deltas = [(s, d) for s, d in deltas if not d.empty]
+        if not deltas and not edits:
+            return []
+        number = self.history.last + 1
+        with self._sessions.begin() as session:
+            written = self._write(session, edits)
+            step = append_act(
+                session,
+                self._surface,
+                number,
+                kind,
+                label[:120],
+                deltas=deltas,
+                documents=[edit.stored() for edit in edits],
+            )
+        self.history.record(number, kind, step)
+        return written
+
+    def record_edit(self, label: str, edit: Edit) -> list[Written]:
+        """Keep an edit of a document; one that goes on with the newest act becomes part of that."""
+        if edit.before == edit.after:
+            return []
+        newest = self.history.done[-1] if self.history.done and not self.history.undone else None
+        now = datetime.now(UTC)
+        if newest is None or not self._goes_on(newest, edit, now):
+            return self.record("edit", label, edits=[edit])
+        first = _edit_of(newest.documents[0])
+        whole = Edit(edit.kind, edit.id, first.before, edit.after)
+        with self._sessions.begin() as session:
+            written = self._write(session, [edit])
+            step = go_on_with_act(session, self._surface, newest, [whole.stored()], now)
+        self.history.replace_newest(step)
+        return written
+
+    def _goes_on(self, newest: Step, edit: Edit, now: datetime) -> bool:
+        if len(newest.documents) != 1 or newest.states is not None or newest.made_at is None:
+            return False
+        before = _edit_of(newest.documents[0])
+        if (before.kind, before.id) != (edit.kind, edit.id) or before.after != edit.before:
+            return False
+        same = changed_pointers(before.before, before.after) == changed_pointers(edit.before, edit.after)
+        return same and self.history.last == newest.number and now - newest.made_at < ONE_EDIT
+
+    def record_change(
+        self,
+        kind: str,
+        label: str,
+        before: SurfaceState,
+        after: SurfaceState,
+        facts: dict[str, Any],
+    ) -> SurfaceState:
+        """Keep an act that took the surface from one whole state to another; the state as it is kept."""
+        number = self.history.last + 1
+        with self._sessions.begin() as session:
+            shas = put_state(session, before), put_state(session, after)
+            step = append_act(session, self._surface, number, kind, label[:120], states=shas)
+            kept = write_state(session, get_surface(session, self._surface), number, after, facts)
+        self.history.record(number, kind, step)
+        self._checkpoint = number
+        return kept
+
+    def step_to(self, kind: str) -> Step:
+        """The step that an undo or a redo is about. Raises NothingToUndo."""
+        return self.history.to_undo() if kind == "undo" else self.history.to_redo()
+
+    def deltas_of(self, step: Step, kind: str) -> list[SetDelta]:
+        """What undoing or redoing a step changes in values."""
+        with self._sessions() as session:
+            deltas = read_deltas(session, self._surface, step.number)
+        if kind == "undo":
+            deltas = [(s, d.reversed()) for s, d in reversed(deltas)]
+        return deltas
+
+    def refer(self, kind: str, step: Step) -> list[Written]:
+        """Keep that a step on values and documents was undone or redone. Raises DocumentMoved."""
+        number = self.history.last + 1
+        edits = [_edit_of(stored) for stored in step.documents]
+        if kind == "undo":
+            edits = [edit.reversed() for edit in reversed(edits)]
+        with self._sessions.begin() as session:
+            written = self._write(session, edits)
+            append_reference(session, self._surface, number, kind, step)
+        self.history.record(number, kind)
+        return written
+
+    def state_of(self, step: Step, kind: str) -> SurfaceState:
+        """The whole state that undoing or redoing a step leads to."""
+        assert step.states is not None
+        with self._sessions() as session:
+            return get_state(session, step.states[0 if kind == "undo" else 1])
+
+    def refer_state(self, kind: str, step: Step, state: SurfaceState, facts: dict[str, Any]) -> SurfaceState:
+        """Keep that a step between whole states was undone or redone; the state as it is kept."""
+        number = self.history.last + 1
+        with self._sessions.begin() as session:
+            append_reference(session, self._surface, number, kind, step)
+            kept = write_state(session, get_surface(session, self._surface), number, state, facts)
+        self.history.record(number, kind)
+        self._checkpoint = number
+        return kept
+
+    def checkpoint(self, channels: Mapping[UUID, Sequence[Channel]]) -> None:
+        """Write the tiles that changed, and let go of what nobody needs any more."""
+        with self._sessions.begin() as session:
+            replaced = write_checkpoint(session, self._surface, self.history.last, channels)
+            thin(session, self._surface, self.history, self.history.last)
+        self._checkpoint = self.history.last
+        self._sweep(replaced)
+
+    def _sweep(self, tiles: list[str]) -> None:
+        try:
+            with self._sessions.begin() as session:
+                sweep(session, [*tiles, *sweep_states(session)])
+        except IntegrityError:
+            # Another surface has just come to refer to one of them: left for the next time.
+            return
+
+    def shape_number(self) -> int:
+        with self._sessions() as session:
+            return get_surface(session, self._surface).shape
