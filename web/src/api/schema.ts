@@ -1485,13 +1485,19 @@ export interface components {
          * FillOn
          * @description A fill of a whole channel, or of chosen faces of it.
          *
-         *     source: the channel mixed in, for the fill "mix". preview: show it in this window only.
+         *     source: the channel mixed in, for the fill "mix". flipped: lower where it would raise, as a flipped
+         *     brush does. preview: show it in this window only.
          */
         FillOn: {
             /** @default null */
             faces: components["schemas"]["FaceChoice"] | null;
             /** Fill */
             fill: components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"] | components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["MixFill"];
+            /**
+             * Flipped
+             * @default false
+             */
+            flipped: boolean;
             on: components["schemas"]["ChannelAddress"];
             /**
              * Preview

@@ -19,7 +19,8 @@
   import ViewportPane from "../panels/ViewportPane.svelte";
   import { actOnKey } from "../state/keys";
   import { route } from "../state/route.svelte";
-  import type { Side, Studio } from "../state/studio.svelte";
+  import type { Side } from "../state/selection.svelte";
+  import type { Studio } from "../state/studio.svelte";
   import { theme } from "../state/theme.svelte";
   import { MAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
@@ -75,15 +76,15 @@
       ).toFixed(1)} cm
     </span>
     <div class="ml-auto flex items-center gap-1">
-      {#if studio.job && studio.side !== "prepare"}
+      {#if studio.preparing.job && studio.side !== "prepare"}
         <button
           type="button"
           class="text-accent mr-2 text-sm underline"
           onclick={() => (studio.side = "prepare")}
         >
-          {studio.job.state === "done"
+          {studio.preparing.job.state === "done"
             ? "Ready to keep"
-            : `${studio.job.title} ${Math.round(studio.job.progress * 100)} %`}
+            : `${studio.preparing.job.title} ${Math.round(studio.preparing.job.progress * 100)} %`}
         </button>
       {/if}
       <Segmented

@@ -10,8 +10,8 @@
 
   const parts = $derived(
     (sample?.layers ?? []).map(({ layer, weight, share }) => {
-      const entry = layer < 0 ? studio.document.ground : studio.document.layers[layer];
-      const material = entry ? studio.material(entry.material) : undefined;
+      const entry = layer < 0 ? studio.documents.blend.ground : studio.documents.blend.layers[layer];
+      const material = entry ? studio.documents.material(entry.material) : undefined;
       return {
         name: entry?.name ?? "",
         weight,
@@ -21,15 +21,7 @@
     }),
   );
 
-  /** The layer that would be well seen here if a higher one did not cover it. */
-  const hidden = $derived.by(() => {
-    for (let i = parts.length - 1; i > 0; i--) {
-      const above = parts[i]!;
-      const below = parts.slice(1, i).findLast((p) => p.weight > 0.5 && p.share < 0.25);
-      if (above.weight > 0.6 && below) return `${above.name} hides ${below.name} here`;
-    }
-    return "";
-  });
+  const hidden = $derived(sample?.hiding ? `${sample.hiding.above} hides ${sample.hiding.below} here` : "");
 
   const values = $derived(
     sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? "",
@@ -39,7 +31,7 @@
     if (studio.live.connection === "gone") return { text: "This surface was deleted", warn: true };
     if (studio.live.connection === "lost") return { text: "Connection lost: painting is paused", warn: true };
     if (studio.live.connection === "connecting") return { text: "Connecting …", warn: false };
-    if (studio.painting) return { text: "Painting", warn: false };
+    if (studio.painting.active) return { text: "Painting", warn: false };
     if (studio.unsaved > 0) return { text: "Saving …", warn: false };
     return { text: "All strokes saved", warn: false };
   });

@@ -55,7 +55,7 @@
     form.append("file", chosen);
     try {
       const made = await post<{ id: string }>(`/api/projects/${studio.surface.project}/stencils`, form);
-      await studio.reloadMaterials();
+      await studio.documents.reloadMaterials();
       set("stencil", { ...PLAIN_STENCIL, image: made.id });
     } catch (error) {
       tellError(error);
@@ -178,7 +178,7 @@
           value={brush.stencil?.image ?? "none"}
           choices={[
             { value: "none", name: "None" },
-            ...studio.stencils.map((s) => ({
+            ...studio.documents.stencils.map((s) => ({
               value: s.id,
               name: s.name,
               picture: `/api/stencils/${s.id}/image`,

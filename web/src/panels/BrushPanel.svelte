@@ -1,6 +1,7 @@
 <!-- The tool in hand: the brush, whole faces, or a gradient. -->
 <script lang="ts">
-  import { profileOf, TARGETS } from "../state/brush.svelte";
+  import { TARGETS } from "../state/brush.svelte";
+  import { brushProfile } from "../state/profiles.svelte";
   import type { Studio } from "../state/studio.svelte";
   import type { Brush } from "../state/types";
   import CurveEditor from "../ui/CurveEditor.svelte";
@@ -20,10 +21,11 @@
 
   /** The profile across the brush, as an SVG path 100 wide and 40 high. */
   const profile = $derived.by(() => {
-    const f = profileOf(brush);
-    const points = Array.from({ length: 61 }, (_, i) => {
-      const t = Math.abs(i / 30 - 1);
-      return `${((i / 60) * 100).toFixed(2)},${(38 - 34 * f(t) * brush.strength).toFixed(2)}`;
+    const rim = brushProfile(brush)?.heights ?? [];
+    const across = [...rim.slice(1).reverse(), ...rim];
+    const points = across.map((height, i) => {
+      const x = (i / (across.length - 1)) * 100;
+      return `${x.toFixed(2)},${(38 - 34 * height * brush.strength).toFixed(2)}`;
     });
     return `M0,38 L${points.join(" L")} L100,38`;
   });
@@ -86,7 +88,7 @@
         <span class="text-warn">
           Only {under} site{under === 1 ? "" : "s"} under it
         </span>
-        <button type="button" class="text-accent underline" onclick={() => studio.remedyGrain()}
+        <button type="button" class="text-accent underline" onclick={() => studio.preparing.remedyGrain()}
           >Refine here</button
         >
       {:else}

@@ -40,7 +40,7 @@
 
   /** Which layers read the channel: in short for the row, in full for its title. */
   function reading(channel: number): { short: string; full: string } {
-    const layers = studio.readers(channel);
+    const layers = studio.documents.readers(channel);
     if (layers.length === 0) return { short: " unread", full: "no layer reads it" };
     if (layers.every((l) => !l.visible))
       return { short: " hidden", full: "the layer that reads it is hidden" };
@@ -51,7 +51,7 @@
 
   function rename(channel: number, name: string): void {
     renaming = null;
-    if (name.trim()) studio.editChannel(channel, { name: name.trim().slice(0, 60) });
+    if (name.trim()) studio.documents.editChannel(channel, { name: name.trim().slice(0, 60) });
   }
 </script>
 
@@ -87,7 +87,7 @@
           type="button"
           class="text-accent underline"
           title="Lift this level's own paint off the channel; what is carried down shows again"
-          onclick={() => studio.fill({ act: "lift" })}
+          onclick={() => studio.painting.fill({ act: "lift" })}
           >{Math.max(1, Math.round(own * 100))} % own: back</button
         >
       {/if}
@@ -96,7 +96,7 @@
   <ul class="-mx-4" role="listbox" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
-      {@const unread = studio.readers(i).every((l) => !l.visible)}
+      {@const unread = studio.documents.readers(i).every((l) => !l.visible)}
       {@const chosen = studio.activeChannel === i}
       <li
         class="group relative flex items-center gap-1 py-1.5 pr-2 pl-4 {chosen
@@ -163,7 +163,7 @@
             label={channel.locked ? `Unlock ${channel.name}` : `Lock ${channel.name} against painting`}
             key={chosen ? "L" : undefined}
             pressed={channel.locked}
-            onclick={() => studio.editChannel(i, { locked: !channel.locked })}
+            onclick={() => studio.documents.editChannel(i, { locked: !channel.locked })}
           >
             {#if channel.locked}<Lock size={14} />{:else}<LockOpen size={14} />{/if}
           </IconButton>
@@ -191,7 +191,7 @@
                     onclick={() => {
                       more = null;
                       studio.chooseChannel(i);
-                      studio.fill(act.fill());
+                      studio.painting.fill(act.fill());
                     }}
                   >
                     {act.about.startsWith("Fill")
@@ -210,22 +210,28 @@
                 >
                   Rename
                 </button>
-                <label class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
-                  <span class="text-soft flex-1">Undercoat</span>
-                  <input
-                    type="number"
-                    min="0"
-                    max="1"
-                    step="0.05"
-                    aria-label="Undercoat of {channel.name}"
-                    class="bg-ash border-line num h-7 w-20 rounded border px-1 text-right"
-                    value={channel.undercoat.value}
-                    onchange={(e) => {
-                      const value = Math.min(1, Math.max(0, e.currentTarget.valueAsNumber || 0));
-                      studio.editChannel(i, { undercoat: { kind: "constant", value } });
-                    }}
-                  />
-                </label>
+                {#if channel.undercoat.kind === "constant"}
+                  <label class="border-line mt-1 flex items-center gap-2 border-t px-2 pt-2 pb-1">
+                    <span class="text-soft flex-1">Undercoat</span>
+                    <input
+                      type="number"
+                      min="0"
+                      max="1"
+                      step="0.05"
+                      aria-label="Undercoat of {channel.name}"
+                      class="bg-ash border-line num h-7 w-20 rounded border px-1 text-right"
+                      value={channel.undercoat.value}
+                      onchange={(e) => {
+                        const value = Math.min(1, Math.max(0, e.currentTarget.valueAsNumber || 0));
+                        studio.documents.editChannel(i, { undercoat: { kind: "constant", value } });
+                      }}
+                    />
+                  </label>
+                {:else}
+                  <p class="border-line mt-1 border-t px-2 pt-2 pb-1">
+                    Undercoat: {channel.undercoat.kind === "carried" ? "what level 0 holds" : "measured"}
+                  </p>
+                {/if}
                 <p class="text-soft px-2 pb-1 text-xs">What the channel holds where there is no paint.</p>
               </Popover.Content>
             </Popover.Portal>

@@ -5,7 +5,8 @@
 
   import { LENSES, type Lens } from "../state/lenses";
   import { answer, server } from "../state/server";
-  import type { Compare, Studio } from "../state/studio.svelte";
+  import type { Compare } from "../state/selection.svelte";
+  import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import type { HistoryView, SnapshotView } from "../state/types";
   import Segmented from "../ui/Segmented.svelte";

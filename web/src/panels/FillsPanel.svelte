@@ -105,23 +105,23 @@
     clearTimeout(timer);
     if (!showing) return;
     timer = setTimeout(() => {
-      if (on && studio.live.connection === "ready" && !studio.painting && !studio.channel.locked) {
-        studio.fill(fill, { ...also, preview: true });
+      if (on && studio.live.connection === "ready" && !studio.painting.active && !studio.channel.locked) {
+        studio.painting.fill(fill, { ...also, preview: true });
       }
     }, 180);
   });
   onDestroy(() => {
     clearTimeout(timer);
-    studio.endPreview();
+    studio.painting.endPreview();
   });
 
   function apply(): void {
     showing = false;
-    studio.fill(wanted, more);
+    studio.painting.fill(wanted, more);
   }
   function look(on: boolean): void {
     showing = on;
-    if (!on) studio.endPreview();
+    if (!on) studio.painting.endPreview();
   }
 
   const histogram = $derived(
@@ -388,9 +388,9 @@
         class="{PLAIN} mt-1"
         title="Exchange the two channels"
         onclick={() => {
-          studio.endPreview();
+          studio.painting.endPreview();
           showing = false;
-          studio.swap(sourceAddress);
+          studio.painting.swap(sourceAddress);
         }}>Swap the two</button
       >
     {:else if act === "levels"}

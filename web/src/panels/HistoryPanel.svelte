@@ -45,12 +45,7 @@
       tellError(error);
     }
   }
-  const restore = (snapshot: SnapshotView) =>
-    studio.change(() =>
-      server.POST("/api/surfaces/{ident}/snapshots/{snapshot}/restore", {
-        params: { path: { ident: studio.surface.id, snapshot: snapshot.id } },
-      }),
-    );
+  const restore = (snapshot: SnapshotView) => studio.preparing.restore(snapshot.id);
   async function remove(snapshot: SnapshotView): Promise<void> {
     if (studio.compare?.snapshot?.id === snapshot.id) studio.compare = null;
     await server.DELETE("/api/surfaces/{ident}/snapshots/{snapshot}", {

@@ -44,7 +44,7 @@
         type="button"
         class="{MAIN} mt-3"
         onclick={() => {
-          studio.startEmpty(id);
+          studio.painting.startEmpty(id);
           putAway();
         }}
       >

@@ -16,10 +16,10 @@
 
   let uploading = $state(false);
 
-  const layer = $derived(studio.document.layers.find((l) => l.id === studio.openLayer));
-  const ground = $derived(layer ? null : studio.document.ground);
-  const material = $derived(layer?.material ?? studio.document.ground.material);
-  const mapping = $derived(layer?.mapping ?? studio.document.ground.mapping);
+  const layer = $derived(studio.documents.blend.layers.find((l) => l.id === studio.openLayer));
+  const ground = $derived(layer ? null : studio.documents.blend.ground);
+  const material = $derived(layer?.material ?? studio.documents.blend.ground.material);
+  const mapping = $derived(layer?.mapping ?? studio.documents.blend.ground.mapping);
   const hasUv = $derived(Number(studio.surface.facts["uv_sets"]) > 0);
 
   const masks = $derived(
@@ -35,26 +35,27 @@
   );
 
   function chooseMaterial(id: string): void {
-    if (layer) studio.editLayer(layer.id, { material: id });
-    else studio.editBlend((d) => ({ ...d, ground: { ...d.ground, material: id } }));
+    if (layer) studio.documents.editLayer(layer.id, { material: id });
+    else studio.documents.edit((d) => ({ ...d, ground: { ...d.ground, material: id } }));
   }
 
   function map(change: Partial<Mapping>): void {
-    if (layer) studio.editLayer(layer.id, { mapping: { ...mapping, ...change } });
-    else studio.editBlend((d) => ({ ...d, ground: { ...d.ground, mapping: { ...mapping, ...change } } }));
+    if (layer) studio.documents.editLayer(layer.id, { mapping: { ...mapping, ...change } });
+    else
+      studio.documents.edit((d) => ({ ...d, ground: { ...d.ground, mapping: { ...mapping, ...change } } }));
   }
 
   function rename(name: string): void {
     const next = name.trim().slice(0, 60);
     if (!next) return;
-    if (layer) studio.editLayer(layer.id, { name: next });
-    else studio.editBlend((d) => ({ ...d, ground: { ...d.ground, name: next } }));
+    if (layer) studio.documents.editLayer(layer.id, { name: next });
+    else studio.documents.edit((d) => ({ ...d, ground: { ...d.ground, name: next } }));
   }
 
   function chooseMask(value: string): void {
     const [s, c] = value.split("/").map(Number) as [number, number];
     if (layer) {
-      studio.editLayer(layer.id, {
+      studio.documents.editLayer(layer.id, {
         mask: { kind: "channel", channel_set: studio.sets[s]!.id, channel: c },
       });
     }
@@ -76,7 +77,12 @@
       onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />
     {#if layer}
-      <IconButton small label="Remove {layer.name}" side="left" onclick={() => studio.removeLayer(layer.id)}>
+      <IconButton
+        small
+        label="Remove {layer.name}"
+        side="left"
+        onclick={() => studio.documents.removeLayer(layer.id)}
+      >
         <Trash size={15} />
       </IconButton>
     {/if}
@@ -88,7 +94,7 @@
         label="Material"
         tip="The material of this layer"
         value={material}
-        choices={studio.materials.map((m) => ({
+        choices={studio.documents.materials.map((m) => ({
           value: m.id,
           name: m.name,
           picture: picturePath(m.id, m.revision),
@@ -124,7 +130,7 @@
         digits={0}
         unit="%"
         tip="How much of the layer is let through at most"
-        onchange={(v) => studio.editLayer(layer.id, { opacity: v })}
+        onchange={(v) => studio.documents.editLayer(layer.id, { opacity: v })}
       />
       <Slider
         label="Bite"
@@ -133,7 +139,7 @@
         max={4}
         step={0.05}
         tip="How strongly heights decide: above 0 high places of this layer come first, below 0 it fills the low places"
-        onchange={(v) => studio.editLayer(layer.id, { bite: v })}
+        onchange={(v) => studio.documents.editLayer(layer.id, { bite: v })}
       />
       <Slider
         label="Softness"
@@ -143,7 +149,7 @@
         logarithmic
         digits={3}
         tip="Width of the border: small is a hard interlock, large a plain fade"
-        onchange={(v) => studio.editLayer(layer.id, { softness: v })}
+        onchange={(v) => studio.documents.editLayer(layer.id, { softness: v })}
       />
     </div>
   {/if}
@@ -207,7 +213,7 @@
   project={studio.surface.project}
   bind:open={uploading}
   onadded={async (added) => {
-    await studio.reloadMaterials();
+    await studio.documents.reloadMaterials();
     chooseMaterial(added.id);
   }}
 />

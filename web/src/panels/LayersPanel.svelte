@@ -24,12 +24,12 @@
   }
 
   // The topmost layer is drawn first; the document has the lowest first.
-  const ordered = $derived(studio.document.layers.map((layer) => ({ id: layer.id, layer })).reverse());
+  const ordered = $derived(studio.documents.blend.layers.map((layer) => ({ id: layer.id, layer })).reverse());
   let dragged = $state<Row[] | null>(null);
   const rows = $derived(dragged ?? ordered);
 
   function share(id: string): number | null {
-    const number = id === "ground" ? -1 : studio.document.layers.findIndex((l) => l.id === id);
+    const number = id === "ground" ? -1 : studio.documents.blend.layers.findIndex((l) => l.id === id);
     return studio.statistics?.shares[number] ?? null;
   }
 
@@ -40,13 +40,13 @@
   const percent = (value: number | null) => (value === null ? "…" : `${Math.round(value * 100)} %`);
 
   function picture(material: string): string {
-    const found = studio.material(material);
+    const found = studio.documents.material(material);
     return found ? `url("${picturePath(found.id, found.revision)}")` : "none";
   }
 
   function dropped(event: CustomEvent<DndEvent<Row>>): void {
     dragged = null;
-    studio.orderLayers(event.detail.items.map((row) => row.id).reverse());
+    studio.documents.orderLayers(event.detail.items.map((row) => row.id).reverse());
   }
 </script>
 
@@ -62,8 +62,8 @@
   <header class="mb-2 flex h-8 items-center justify-between">
     <h2 class="font-semibold">Blend</h2>
     <span class="flex items-center gap-1">
-      <span class="num text-soft">{studio.compiled.blend.samples} samples a pixel</span>
-      <IconButton label="Add a layer on top" side="left" onclick={() => studio.addLayer()}
+      <span class="num text-soft">{studio.documents.compiled.blend.samples} samples a pixel</span>
+      <IconButton label="Add a layer on top" side="left" onclick={() => studio.documents.addLayer()}
         ><Plus size={17} /></IconButton
       >
     </span>
@@ -91,7 +91,7 @@
                 if (e.altKey && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
                   e.preventDefault();
                   e.stopPropagation();
-                  studio.moveLayer(id, e.key === "ArrowUp");
+                  studio.documents.moveLayer(id, e.key === "ArrowUp");
                 }
               }}
             >
@@ -105,7 +105,7 @@
               side="left"
               label={layer.visible ? `Hide ${layer.name}` : `Show ${layer.name}`}
               key={chosen ? "V" : undefined}
-              onclick={() => studio.editLayer(id, { visible: !layer.visible })}
+              onclick={() => studio.documents.editLayer(id, { visible: !layer.visible })}
             >
               {#if layer.visible}<Eye size={15} />{:else}<EyeOff size={15} />{/if}
             </IconButton>
@@ -121,7 +121,7 @@
       {/each}
     </div>
     <div class="flex items-stretch gap-3" style:min-height={thickness("ground")}>
-      {@render segment(studio.document.ground.material, false)}
+      {@render segment(studio.documents.blend.ground.material, false)}
       <button
         type="button"
         class="min-w-0 flex-1 self-start py-1.5 text-left"
@@ -129,18 +129,20 @@
         onclick={() => (studio.openLayer = "ground")}
       >
         <span class="block truncate {studio.openLayer === 'ground' ? 'text-accent font-semibold' : ''}"
-          >{studio.document.ground.name}</span
+          >{studio.documents.blend.ground.name}</span
         >
         <span class="num text-soft block">ground · {percent(share("ground"))}</span>
       </button>
     </div>
   </div>
-  {#if studio.document.layers.length === 0}
+  {#if studio.documents.blend.layers.length === 0}
     <p class="text-soft mt-3 text-sm">
       Only the ground so far. A layer lays a second material over it, as far as a channel says: paint shows
       then.
     </p>
-    <button type="button" class="{MAIN} mt-2" onclick={() => studio.addLayer()}>Add the first layer</button>
+    <button type="button" class="{MAIN} mt-2" onclick={() => studio.documents.addLayer()}
+      >Add the first layer</button
+    >
   {/if}
 </section>
 <LayerSettings {studio} />

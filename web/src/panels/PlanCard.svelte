@@ -4,7 +4,7 @@
   import { MAIN, PLAIN, QUIET } from "../ui/button";
 
   const { studio }: { studio: Studio } = $props();
-  const job = $derived(studio.job!);
+  const job = $derived(studio.preparing.job!);
   const f = $derived(job.facts as Record<string, number | boolean | null>);
   const n = (key: string) => Number(f[key] ?? 0);
   const count = (value: number) => value.toLocaleString("en");
@@ -36,7 +36,7 @@
   {#if running}
     <div class="flex items-center justify-between gap-3">
       <p class="font-medium">{job.title} …</p>
-      <button type="button" class={QUIET} onclick={() => studio.dropPlan()}>Stop</button>
+      <button type="button" class={QUIET} onclick={() => studio.preparing.dropPlan()}>Stop</button>
     </div>
     <div
       class="bg-ash mt-2 h-1.5 overflow-hidden rounded-full"
@@ -62,22 +62,22 @@
       <p class="text-warn mt-1 text-sm">Hard borders of the old mesh do not carry over; make them again.</p>
     {/if}
     <div class="mt-3 flex gap-2">
-      <button type="button" class="{MAIN} flex-1" onclick={() => studio.keepPlan()}>Keep it</button>
+      <button type="button" class="{MAIN} flex-1" onclick={() => studio.preparing.keepPlan()}>Keep it</button>
       {#if job.kind !== "level"}
         <button
           type="button"
           class={PLAIN}
-          aria-pressed={studio.planShown}
+          aria-pressed={studio.preparing.planShown}
           title="Show the planned mesh in the picture; nothing is changed yet"
           onclick={() => {
-            studio.planShown = !studio.planShown;
-            if (studio.planShown && job.kind === "replacement") studio.lens = "grain";
-          }}>{studio.planShown ? "Back" : "Look"}</button
+            studio.preparing.planShown = !studio.preparing.planShown;
+            if (studio.preparing.planShown && job.kind === "replacement") studio.lens = "grain";
+          }}>{studio.preparing.planShown ? "Back" : "Look"}</button
         >
       {/if}
-      <button type="button" class={QUIET} onclick={() => studio.dropPlan()}>Leave it</button>
+      <button type="button" class={QUIET} onclick={() => studio.preparing.dropPlan()}>Leave it</button>
     </div>
-    {#if studio.planShown && job.kind === "replacement"}
+    {#if studio.preparing.planShown && job.kind === "replacement"}
       <p class="text-soft mt-2 text-xs">
         Light is far from the old surface. Choose Channel or Blend below to see the paint carried over.
       </p>

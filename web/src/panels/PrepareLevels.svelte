@@ -13,13 +13,15 @@
   const last = $derived(studio.levels.at(-1)?.triangles ?? own.triangles);
   let share = $state(0.4);
   const wanted = $derived(Math.max(4, Math.round(last * share)));
-  const busy = $derived(studio.job?.state === "running" || studio.job?.state === "waiting");
+  const busy = $derived(
+    studio.preparing.job?.state === "running" || studio.preparing.job?.state === "waiting",
+  );
   const hasMap = $derived(Number(studio.surface.facts["uv_sets"]) > 0);
   let file = $state<HTMLInputElement>();
 
   function add(): void {
     const chosen = file?.files?.[0];
-    if (chosen) void studio.planFile("level", chosen);
+    if (chosen) void studio.preparing.planFile("level", chosen);
     if (file) file.value = "";
   }
 </script>
@@ -79,12 +81,13 @@
     type="button"
     class="{MAIN} flex-1"
     disabled={busy}
-    onclick={() => studio.plan({ kind: "level", triangles: wanted })}>Make: {count(wanted)} tri</button
+    onclick={() => studio.preparing.plan({ kind: "level", triangles: wanted })}
+    >Make: {count(wanted)} tri</button
   >
   <button type="button" class={PLAIN} disabled={busy} onclick={() => file?.click()}>From a file</button>
 </div>
 {#if studio.levels.length}
-  <button type="button" class="{QUIET} mt-1" disabled={busy} onclick={() => studio.removeLevel()}
+  <button type="button" class="{QUIET} mt-1" disabled={busy} onclick={() => studio.preparing.removeLevel()}
     >Remove level {studio.levels.length}</button
   >
 {/if}
@@ -108,5 +111,5 @@
   class="{PLAIN} mt-1"
   disabled={busy}
   title="New charts and a new first UV set"
-  onclick={() => studio.plan({ kind: "unwrap" })}>{hasMap ? "Unwrap anew" : "Unwrap"}</button
+  onclick={() => studio.preparing.plan({ kind: "unwrap" })}>{hasMap ? "Unwrap anew" : "Unwrap"}</button
 >

@@ -22,16 +22,16 @@
 </script>
 
 <section aria-label="Prepare">
-  {#if studio.job}<PlanCard {studio} />{/if}
+  {#if studio.preparing.job}<PlanCard {studio} />{/if}
   {#each PARTS as { key, name, part: Part } (key)}
-    {@const open = studio.prepareAt === key}
+    {@const open = studio.preparing.at === key}
     <div class="border-line border-b">
       <h2>
         <button
           type="button"
           class="hover:bg-raised flex w-full items-center justify-between px-4 py-2.5 font-semibold"
           aria-expanded={open}
-          onclick={() => (studio.prepareAt = key)}
+          onclick={() => (studio.preparing.at = key)}
         >
           {name}
           <ChevronDown size={16} class="text-soft {open ? 'rotate-180' : ''}" />

@@ -13,7 +13,7 @@
   const { studio }: { studio: Studio } = $props();
 
   // Where the sliders begin; a remedy asked for beside the brush brings its own spacing.
-  const [facts, asked] = untrack(() => [studio.surface.facts, studio.wantedSpacing]);
+  const [facts, asked] = untrack(() => [studio.surface.facts, studio.preparing.wantedSpacing]);
   const median = Number(facts["spacing_median"] ?? 0.1);
   const size = facts["size"] as [number, number, number];
   const low = facts["low"] as [number, number, number];
@@ -45,7 +45,9 @@
         })),
       ),
   );
-  const busy = $derived(studio.job?.state === "running" || studio.job?.state === "waiting");
+  const busy = $derived(
+    studio.preparing.job?.state === "running" || studio.preparing.job?.state === "waiting",
+  );
   const target = $derived(
     studio.baseSet.sites.kind === "vertices" && paint
       ? { channel_set: studio.baseSet.id, channel: studio.activeChannel }
@@ -53,10 +55,10 @@
   );
 
   function work(): void {
-    studio.wantedSpacing = null;
+    studio.preparing.wantedSpacing = null;
     if (how === "mask") return workToMask();
     if (how === "everywhere") {
-      void studio.plan(
+      void studio.preparing.plan(
         by === "levels" ? { kind: "levels", levels } : { kind: "spacing", spacing, inside: null },
       );
       return;
@@ -67,7 +69,7 @@
       unit: "face" as const,
       painted: area === "painted" ? studio.address : null,
     };
-    void studio.plan({ kind: "spacing", spacing, inside });
+    void studio.preparing.plan({ kind: "spacing", spacing, inside });
   }
 
   function workToMask(): void {
@@ -75,7 +77,7 @@
       file?.click();
     } else if (mask === "channel") {
       const [channel_set, channel] = (source || maps[0]!.value).split("/");
-      void studio.plan({
+      void studio.preparing.plan({
         kind: "channel",
         wanted: { channel_set: channel_set!, channel: Number(channel) },
         tolerance,
@@ -83,7 +85,7 @@
         paint_on: target,
       });
     } else {
-      void studio.plan({
+      void studio.preparing.plan({
         kind: "height",
         wanted: {
           act: "height",
@@ -109,7 +111,7 @@
       query.set("paint_set", target.channel_set);
       query.set("paint_channel", String(target.channel));
     }
-    void studio.planFile("picture", chosen, `?${query}`);
+    void studio.preparing.planFile("picture", chosen, `?${query}`);
     file!.value = "";
   }
 </script>

@@ -4,12 +4,14 @@
 
   const { studio }: { studio: Studio } = $props();
 
-  const busy = $derived(studio.job?.state === "running" || studio.job?.state === "waiting");
+  const busy = $derived(
+    studio.preparing.job?.state === "running" || studio.preparing.job?.state === "waiting",
+  );
   let file = $state<HTMLInputElement>();
 
   function choose(): void {
     const chosen = file?.files?.[0];
-    if (chosen) void studio.planFile("replacement", chosen);
+    if (chosen) void studio.preparing.planFile("replacement", chosen);
     if (file) file.value = "";
   }
 </script>

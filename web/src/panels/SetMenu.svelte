@@ -26,7 +26,7 @@
       kind === "vertices"
         ? { kind: "vertices" as const, level: 0, follows: null }
         : { kind: "texels" as const, size };
-    const done = await studio.addSet({
+    const done = await studio.preparing.addSet({
       name: name.trim().slice(0, 60) || "Masks",
       sites,
       bits,
@@ -70,7 +70,7 @@
             maxlength="60"
             onchange={(e) => {
               const wanted = e.currentTarget.value.trim();
-              if (wanted) studio.editSet({ name: wanted });
+              if (wanted) studio.documents.editSet({ name: wanted });
             }}
           />
         </label>
@@ -78,7 +78,7 @@
         <Segmented
           label="Bits"
           value={String(studio.set.document.bits ?? 16)}
-          onchange={(v) => studio.editSet({ bits: v === "8" ? 8 : 16 })}
+          onchange={(v) => studio.documents.editSet({ bits: v === "8" ? 8 : 16 })}
           choices={[
             { value: "8", name: "8 bits", about: "Shows and exports 256 steps; painting keeps all" },
             { value: "16", name: "16 bits", about: "65 536 steps" },
@@ -89,7 +89,7 @@
             label="Channels share a sum of one"
             about="Painting one channel makes the others give way. Ordered layers don't need it."
             on={studio.set.document.shared_sum ?? false}
-            onchange={(on) => studio.editSet({ shared_sum: on })}
+            onchange={(on) => studio.documents.editSet({ shared_sum: on })}
           />
         </div>
         <div class="border-line mt-3 flex gap-2 border-t pt-3">
@@ -101,7 +101,7 @@
             title="Take the set away with its paint; undo brings both back"
             onclick={() => {
               open = false;
-              void studio.removeSet(studio.baseSet.id);
+              void studio.preparing.removeSet(studio.baseSet.id);
             }}>Remove</button
           >
         </div>

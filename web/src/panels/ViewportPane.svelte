@@ -1,32 +1,35 @@
 <!-- The viewport: the picture, the brush ring on it, the pointer's ways, the strip of lenses. -->
 <script lang="ts">
-  import Columns from "@lucide/svelte/icons/columns-2";
   import Maximize from "@lucide/svelte/icons/maximize";
   import { onMount, untrack } from "svelte";
+  import type { Vector3 } from "three";
 
   import { LENSES, type Lens } from "../state/lenses";
-  import { bytes } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import { LETTERS } from "../state/types";
   import IconButton from "../ui/IconButton.svelte";
   import Segmented from "../ui/Segmented.svelte";
-  import { parseGeometry, parseTexels, SetValues, splitFrames, TexelValues } from "../viewport/geometry";
+  import { parseGeometry } from "../viewport/geometry";
   import { Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
+  import { materialsInSlots, type View } from "../viewport/programs";
   import { RingOverlay } from "../viewport/ring";
-  import type { Scenery } from "../viewport/scenery";
+  import { Sceneries } from "../viewport/sceneries.svelte";
   import { fetchAhead } from "../viewport/textures";
-  import { materialsInSlots, sourcesFor, Viewport, type View } from "../viewport/viewport";
+  import { sourcesFor } from "../viewport/values";
+  import { Viewport } from "../viewport/viewport";
   import CompareBar from "./CompareBar.svelte";
   import Legend from "./Legend.svelte";
+  import WipeDivider from "./WipeDivider.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
   /** For weak graphics: the picture's resolution as a share of the screen's. */
   const resolution = Number(localStorage.getItem("ash.resolution")) || 1;
   const orbit = new Orbit();
-  let framed = false;
+  /** Where the scene that was framed is counted from. */
+  let framed: Vector3 | null = null;
 
   let pane = $state<HTMLDivElement>();
   let canvas = $state<HTMLCanvasElement>();
@@ -38,16 +41,16 @@
   let drawn = $state(0);
   let settled = $state(false);
   let grabbing = $state(false);
-  /** Meshes fetched for levels, the plan and snapshots; made anew with every viewport. */
-  let sceneries = new Map<string, Promise<Scenery>>();
-  let fetching = $state(0);
+  /** Meshes for levels, the plan and snapshots; made anew with every viewport. */
+  let sceneries = $state.raw<Sceneries | null>(null);
+  const fetching = $derived(sceneries?.fetching ?? 0);
 
-  const { blend, from } = untrack(() => studio.compiled);
+  const { blend, from } = untrack(() => studio.documents.compiled);
   fetchAhead(
     materialsInSlots(
       blend.slots,
       from,
-      untrack(() => studio.materials),
+      untrack(() => studio.documents.materials),
     ) ?? [],
   );
 
@@ -80,6 +83,7 @@
       ways?.dispose();
       made?.dispose();
       viewport = null;
+      sceneries = null;
       ways = null;
     };
   });
@@ -91,15 +95,7 @@
     const counts = [own, ...studio.levels.map((level) => level.vertices)];
     const sources = sourcesFor(sets, (level) => counts[level] ?? 0);
     const made = new Viewport(canvas!, geometry, orbit, sets, sources, resolution, () => (pickable = true));
-    sceneries = new Map([["level0", Promise.resolve(made.scenery)]]);
-    sets.forEach((set, i) => {
-      const source = sources[i];
-      if (!(source instanceof TexelValues)) return;
-      void bytes(`/api/surfaces/${studio.surface.id}/texels/${set.id}`).then((tables) => {
-        source.place(parseTexels(tables));
-        made.invalidate();
-      }, tellError);
-    });
+    sceneries = new Sceneries(studio, made);
     made.onDrawn = (done) => {
       drawn++;
       settled = done;
@@ -108,9 +104,11 @@
     };
     made.resize(pane!.clientWidth, pane!.clientHeight);
     ring!.resize(pane!.clientWidth, pane!.clientHeight);
-    if (!framed) made.frameAll();
-    framed = true;
-    ways = new PointerWays(overlay!, made, ring!, studio, (holding) => (grabbing = holding));
+    if (framed) orbit.recount(framed, made.origin);
+    else made.frameAll();
+    framed = made.origin;
+    const bench = { viewport: made, ring: ring!, studio, element: overlay! };
+    ways = new PointerWays(bench, (holding) => (grabbing = holding));
     studio.viewRows = () => made.viewRows();
     viewport = made;
     studio.receiveFrames((frame) => {
@@ -120,59 +118,15 @@
     return made;
   }
 
-  /** A mesh beside the surface's own, fetched once. */
-  function scenery(key: string, make: () => Promise<Scenery>): Promise<Scenery> {
-    let found = sceneries.get(key);
-    if (!found) {
-      fetching++;
-      found = make().finally(() => fetching--);
-      sceneries.set(key, found);
-    }
-    return found;
-  }
-
-  const levelScenery = (level: number) =>
-    scenery(`level${level}`, async () => {
-      const data = await bytes(`/api/surfaces/${studio.surface.id}/geometry?level=${level}`);
-      return viewport!.sceneryFor(parseGeometry(data), level);
-    });
-
-  /** Level 0 sources filled from frames that the server made for another mesh or another time. */
-  async function valuesOn(path: string, vertices: number) {
-    const sets = studio.sets;
-    const sources = sets.map((set) =>
-      set.sites.kind === "vertices" && !set.sites.level ? new SetValues(vertices) : null,
-    );
-    for (const frame of splitFrames(await bytes(path))) sources[frame.set]?.apply(frame);
-    return sources;
-  }
-
-  const planScenery = (id: string) =>
-    scenery(`plan${id}`, async () => {
-      const geometry = parseGeometry(await bytes(`/api/plans/${id}/geometry`));
-      const count = geometry.geometry.attributes["position"]!.count;
-      return viewport!.sceneryFor(geometry, 0, await valuesOn(`/api/plans/${id}/values`, count));
-    });
-
-  const snapshotScenery = (id: string) =>
-    scenery(`snapshot${id}`, async () => {
-      const own = await levelScenery(0);
-      const path = `/api/surfaces/${studio.surface.id}/snapshots/${id}/values`;
-      const sources = await valuesOn(path, own.vertices);
-      const geometry = own.geometry.clone();
-      geometry.setIndex(own.geometry.index);
-      return viewport!.sceneryFor({ geometry, facts: own.facts }, 0, sources);
-    });
-
   // The mesh that is shown and painted: a level, or a plan to be looked at.
   $effect(() => {
-    const target = viewport;
-    const plan = studio.planShown ? studio.job?.id : undefined;
+    const [target, meshes] = [viewport, sceneries];
+    const plan = studio.preparing.planShown ? studio.preparing.job?.id : undefined;
     const { level } = studio;
-    if (!target) return;
+    if (!target || !meshes) return;
     settled = false;
     pickable = false;
-    void (plan ? planScenery(plan) : levelScenery(level)).then((found) => {
+    void (plan ? meshes.ofPlan(plan) : meshes.ofLevel(level)).then((found) => {
       if (viewport !== target) return;
       const same = target.scenery === found;
       target.use(found);
@@ -185,9 +139,9 @@
     if (!viewport) return;
     settled = false;
     viewport.setBlend({
-      compiled: studio.compiled,
-      document: studio.document,
-      materials: studio.materials,
+      compiled: studio.documents.compiled,
+      document: studio.documents.blend,
+      materials: studio.documents.materials,
     });
   });
 
@@ -196,34 +150,20 @@
     const facts = studio.surface.facts as Record<string, number>;
     const grain = facts["spacing_median"] ?? 0.1;
     if (lens === "distance") {
-      const worst = Number(studio.job?.facts?.["worst"] ?? grain);
+      const worst = Number(studio.preparing.job?.facts?.["worst"] ?? grain);
       return [grain / 100, Math.max(worst, grain / 10)];
     }
     const fine = facts["spacing_fine"] ?? grain / 2;
     return [Math.max(fine, 1e-6), Math.max(facts["spacing_coarse"] ?? grain * 2, fine * 1.5)];
   }
 
-  /** Grain is worked out and fetched only when somebody looks at it. */
-  async function withGrain(found: Scenery, level: number): Promise<void> {
-    if (found.geometry.attributes["grain"]) return;
-    fetching++;
-    try {
-      const data = await bytes(`/api/surfaces/${studio.surface.id}/grain?level=${level}`);
-      found.setLengths("grain", new Float32Array(data));
-      viewport?.invalidate();
-    } finally {
-      fetching--;
-    }
-  }
-
   $effect(() => {
-    const target = viewport;
+    const [target, meshes] = [viewport, sceneries];
     const beside = studio.compare?.kind === "lens" ? studio.compare.lens : null;
     const { level } = studio;
-    if (!target || studio.planShown || (studio.lens !== "grain" && beside !== "grain")) return;
-    void levelScenery(level)
-      .then((found) => withGrain(found, level))
-      .catch(tellError);
+    if (!target || !meshes || studio.preparing.planShown) return;
+    if (studio.lens !== "grain" && beside !== "grain") return;
+    void meshes.withGrain(level).catch(tellError);
   });
 
   const viewOf = (lens: Lens): View => ({
@@ -233,7 +173,9 @@
     range: rangeOf(lens),
   });
 
-  const shownLens = $derived(studio.planShown && studio.lens === "grain" ? "distance" : studio.lens);
+  const shownLens = $derived(
+    studio.preparing.planShown && studio.lens === "grain" ? "distance" : studio.lens,
+  );
 
   $effect(() => {
     const view = viewOf(shownLens);
@@ -242,9 +184,9 @@
   });
 
   $effect(() => {
-    const target = viewport;
+    const [target, meshes] = [viewport, sceneries];
     const compare = studio.compare;
-    if (!target) return;
+    if (!target || !meshes) return;
     settled = false;
     if (ring) ring.share = compare?.sideBySide ? 0.5 : 1;
     if (!compare) {
@@ -255,32 +197,23 @@
     const { sideBySide, at } = compare;
     const coming =
       compare.kind === "level"
-        ? levelScenery(compare.level)
+        ? meshes.ofLevel(compare.level)
         : compare.kind === "snapshot" && compare.snapshot
-          ? snapshotScenery(compare.snapshot.id)
+          ? meshes.ofSnapshot(compare.snapshot.id)
           : Promise.resolve(null);
-    if (compare.kind === "level") {
-      const follower = studio.sets.findIndex(
-        (set) =>
-          set.sites.kind === "vertices" &&
-          (compare.level === 0
-            ? set.id === studio.baseSet.id
-            : set.sites.follows === studio.baseSet.id && set.sites.level === compare.level),
-      );
-      if (follower >= 0) view.set = follower;
-    }
+    if (compare.kind === "level") view.set = studio.numberOn(compare.level);
     void coming.then((found) => {
       if (viewport === target && studio.compare === compare) {
         target.setBeside({ view, scenery: found, sideBySide, at });
         if (found && view.lens === "grain" && compare.kind === "level") {
-          void withGrain(found, compare.level).catch(tellError);
+          void meshes.withGrain(compare.level).catch(tellError);
         }
       }
     }, tellError);
   });
 
   $effect(() => {
-    const groups = studio.level === 0 && !studio.planShown ? studio.groups : [];
+    const groups = studio.level === 0 && !studio.preparing.planShown ? studio.groups : [];
     viewport?.setHidden(groups, studio.hidden);
   });
 
@@ -293,7 +226,14 @@
   async function portray(): Promise<void> {
     const { acts } = studio;
     const lastStep = studio.history.at;
-    if (acts === portrayed || !viewport || lastStep === 0 || studio.planShown || studio.previewing) return;
+    if (
+      acts === portrayed ||
+      !viewport ||
+      lastStep === 0 ||
+      studio.preparing.planShown ||
+      studio.painting.previewing
+    )
+      return;
     portrayed = acts;
     const picture = await viewport.thumbnail();
     if (!picture) return;
@@ -324,21 +264,6 @@
   const isScaled = (lens: Lens | null): lens is Scaled =>
     lens === "channel" || lens === "grain" || lens === "distance";
   const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
-
-  let divider = $state(false);
-  function moveDivider(event: PointerEvent): void {
-    if (!divider || !studio.compare || !pane) return;
-    const box = pane.getBoundingClientRect();
-    const at = Math.min(0.97, Math.max(0.03, (event.clientX - box.left) / box.width));
-    studio.compare = { ...studio.compare, at };
-  }
-  function nudgeDivider(event: KeyboardEvent): void {
-    const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-    if (!by || !studio.compare) return;
-    event.preventDefault();
-    event.stopPropagation();
-    studio.compare = { ...studio.compare, at: Math.min(0.97, Math.max(0.03, studio.compare.at + by)) };
-  }
 </script>
 
 <svelte:window
@@ -370,26 +295,7 @@
     {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
     <div class="pointer-events-none absolute inset-y-0 w-px bg-white/70" style:left="{at * 100}%"></div>
     {#if !studio.compare.sideBySide}
-      <div
-        class="text-ash absolute top-1/2 grid size-8 -translate-x-1/2 cursor-ew-resize touch-none place-items-center
-          rounded-full bg-white shadow-lg"
-        style:left="{at * 100}%"
-        role="slider"
-        tabindex="0"
-        aria-label="Divider of the wipe"
-        aria-valuemin="0"
-        aria-valuemax="100"
-        aria-valuenow={Math.round(at * 100)}
-        onpointerdown={(e) => {
-          divider = true;
-          e.currentTarget.setPointerCapture(e.pointerId);
-        }}
-        onpointermove={moveDivider}
-        onpointerup={() => (divider = false)}
-        onkeydown={nudgeDivider}
-      >
-        <Columns size={15} />
-      </div>
+      <WipeDivider {at} onmove={(to) => studio.compare && (studio.compare = { ...studio.compare, at: to })} />
     {/if}
     <div
       class="pointer-events-none absolute top-3 flex items-center gap-2"
@@ -404,9 +310,9 @@
 
   <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
     <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">
-      {studio.planShown ? "Plan · " : ""}{labelOf(shownLens)}{studio.level
+      {studio.preparing.planShown ? "Plan · " : ""}{labelOf(shownLens)}{studio.level
         ? ` · level ${studio.level}`
-        : ""}{studio.previewing ? " · preview" : ""}
+        : ""}{studio.painting.previewing ? " · preview" : ""}
     </span>
     {#if isScaled(shownLens)}<Legend kind={shownLens} range={rangeOf(shownLens)} />{/if}
   </div>

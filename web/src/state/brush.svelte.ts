@@ -1,6 +1,7 @@
 /** Brush settings, kept between visits. */
 
-import type { Brush, Curve } from "./types";
+import { halfwayOf } from "./profiles.svelte";
+import type { Brush, FirstBrush } from "./types";
 
 type Settings = Required<Brush>;
 
@@ -36,30 +37,6 @@ function kept(): Settings {
   }
 }
 
-/** Falloff profiles, as in core.brush.falloff; here only to draw them. */
-const FALLOFFS: Record<Exclude<Settings["falloff"], "curve">, (t: number) => number> = {
-  smooth: (t) => 1 - t * t * (3 - 2 * t),
-  linear: (t) => 1 - t,
-  dome: (t) => Math.sqrt(Math.max(0, 1 - t * t)),
-  flat: () => 1,
-};
-
-/** A curve's height at x, straight between its points; the server rounds the corners (a monotone cubic). */
-export function heightAt(curve: Curve, x: number): number {
-  const { points } = curve;
-  const next = points.findIndex(([px]) => px >= x);
-  if (next <= 0) return (next === 0 ? points[0] : points.at(-1))![1];
-  const [a, b] = [points[next - 1]!, points[next]!];
-  return a[1] + ((x - a[0]) / (b[0] - a[0])) * (b[1] - a[1]);
-}
-
-/** How a brush fades from its centre (0) to its rim (1). */
-export function profileOf(brush: Settings): (t: number) => number {
-  const { falloff, curve } = brush;
-  if (falloff === "curve") return (t) => (curve ? heightAt(curve, t) : 1 - t);
-  return FALLOFFS[falloff];
-}
-
 /** Acts that have a number to go toward, and what it is called. */
 export const TARGETS: Partial<Record<Settings["act"], { name: string; about: string }>> = {
   paint: { name: "Toward", about: "The weight that the paint has: 0 clears, 1 is full" },
@@ -77,11 +54,7 @@ export class BrushState {
   steady = $state(Number(localStorage.getItem("ash.steady")) || 0);
 
   /** Where between centre and rim the falloff has dropped to a half. */
-  halfway = $derived.by(() => {
-    const profile = profileOf(this.settings);
-    for (let i = 0; i <= 100; i++) if (profile(i / 100) <= 0.5) return i / 100;
-    return 1;
-  });
+  halfway = $derived(halfwayOf(this.settings));
 
   set<K extends keyof Settings>(name: K, value: Settings[K]): void {
     this.settings[name] = value;
@@ -90,13 +63,12 @@ export class BrushState {
   }
 
   /** Take up the radius last used on a surface; on a new one, one that suits its size. */
-  fit(surface: string, diagonal: number): void {
+  fit(surface: string, first: FirstBrush): void {
     this.#surface = surface;
     const last = Number(localStorage.getItem(`ash.radius.${surface}`));
+    const { radius } = this.settings;
     if (last > 0) this.settings.radius = last;
-    else if (this.settings.radius > diagonal / 6 || this.settings.radius < diagonal / 400) {
-      this.settings.radius = diagonal / 25;
-    }
+    else if (radius > first.most || radius < first.least) this.settings.radius = first.radius;
   }
 
   setSteady(value: number): void {

@@ -1,30 +1,70 @@
-/** Binary frames with channel values; the layout is described in the server's frames module. */
+/** Binary frames with channel values, tile by tile; the layout is described in the server's frames module. */
 
-const MAGIC = 0x31464241;
+const MAGIC = 0x32464241;
 const HEADER = 6;
+/** Numbers in a tile. */
+export const TILE = 1 << 16;
+/** Edge of a square of texels, which is a tile of a map. */
+export const SIDE = 256;
+
+const SOME = 0;
+const LEVEL = 2;
+
+/** Values of one tile. */
+export interface TileValues {
+  tile: number;
+  /** Numbers that are told of: all from the tile's begin on, unless places says which. */
+  count: number;
+  places: Uint16Array | null;
+  /** For each channel of the frame its values; one for all where they are alike. */
+  values: Uint16Array[];
+  alike: boolean;
+}
 
 export interface Frame {
   /** Number of the channel set on the surface. */
   set: number;
   /** Which channels the values are for, in order. */
   channels: number[];
-  /** Ascending; null when the values are for all sites. */
-  sites: Uint32Array | null;
-  count: number;
-  values: Uint16Array[];
+  /** Squares in a row of the map; 0 for runs of vertices. */
+  across: number;
+  tiles: TileValues[];
 }
+
+const padded = (length: number) => (length + 3) & ~3;
 
 export function decodeFrame(data: ArrayBuffer): Frame {
   const head = new Uint32Array(data, 0, HEADER);
   if (head[0] !== MAGIC) throw new Error("not a channel frame");
-  const [, kind, set, bits, count] = head as unknown as [number, number, number, number, number];
+  const [, set, bits, across, count] = head as unknown as [number, number, number, number, number];
   const channels = [0, 1, 2, 3].filter((channel) => bits & (1 << channel));
+  const tiles: TileValues[] = [];
   let at = 4 * HEADER;
-  let sites: Uint32Array | null = null;
-  if (kind === 0) {
-    sites = new Uint32Array(data, at, count);
-    at += 4 * count;
+  for (let i = 0; i < count; i++) {
+    const [tile, word] = new Uint32Array(data, at, 2) as unknown as [number, number];
+    const kind = word >>> 24;
+    const numbers = word & 0x1ffff;
+    const each = kind === LEVEL ? 1 : numbers;
+    let from = at + 8;
+    let places: Uint16Array | null = null;
+    if (kind === SOME) {
+      places = new Uint16Array(data, from, numbers);
+      from += 2 * numbers;
+    }
+    const values = channels.map((_, k) => new Uint16Array(data, from + 2 * each * k, each));
+    tiles.push({ tile, count: numbers, places, values, alike: kind === LEVEL });
+    at += 8 + padded(2 * each * channels.length + (places ? 2 * numbers : 0));
   }
-  const values = channels.map((_, i) => new Uint16Array(data, at + 2 * count * i, count));
-  return { set, channels, sites, count, values };
+  return { set, channels, across, tiles };
+}
+
+/** Frames one after another, each behind its length. */
+export function splitFrames(data: ArrayBuffer): Frame[] {
+  const out: Frame[] = [];
+  for (let at = 0; at < data.byteLength;) {
+    const length = new DataView(data).getUint32(at, true);
+    out.push(decodeFrame(data.slice(at + 4, at + 4 + length)));
+    at += 4 + length;
+  }
+  return out;
 }

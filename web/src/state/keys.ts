@@ -81,14 +81,14 @@ export const KEYS: Key[] = [
   {
     name: "L",
     about: "Lock or unlock the channel",
-    act: (s) => s.editChannel(s.activeChannel, { locked: !s.channel.locked }),
+    act: (s) => s.documents.editChannel(s.activeChannel, { locked: !s.channel.locked }),
   },
   {
     name: "Shift+F",
     about: "Fill the channel with the target",
-    act: (s) => s.fill({ act: "even", weight: s.brush.settings.target }),
+    act: (s) => s.painting.fill({ act: "even", weight: s.brush.settings.target }),
   },
-  { name: "Shift+I", about: "Invert the channel", act: (s) => s.fill({ act: "invert" }) },
+  { name: "Shift+I", about: "Invert the channel", act: (s) => s.painting.fill({ act: "invert" }) },
   ...LENSES.map((lens) => ({
     name: lens.key,
     about: `${lens.name} lens`,
@@ -100,15 +100,15 @@ export const KEYS: Key[] = [
     name: "V",
     about: "Show or hide the open layer",
     act: (s) => {
-      const layer = s.document.layers.find((l) => l.id === s.openLayer);
-      if (layer) s.editLayer(layer.id, { visible: !layer.visible });
+      const layer = s.documents.blend.layers.find((l) => l.id === s.openLayer);
+      if (layer) s.documents.editLayer(layer.id, { visible: !layer.visible });
     },
   },
   {
     name: "Escape",
     about: "Take back the stroke being painted, or leave the tool",
     act: (s) => {
-      if (s.painting) s.abandonStroke();
+      if (s.painting.active) s.painting.abandon();
       else s.tool = "brush";
     },
   },

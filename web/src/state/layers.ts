@@ -2,14 +2,6 @@
 
 import type { BlendDocument, ChannelAddress, CoverLayer, MaterialView } from "./types";
 
-/** What of a blend decides its shader: while this stays, only uniforms change. */
-export function structureOf(document: BlendDocument): string {
-  return JSON.stringify([
-    document.ground.mapping.projection,
-    document.layers.map((l) => [l.id, l.kind, l.visible, l.mapping.projection, l.mask]),
-  ]);
-}
-
 const withLayers = (document: BlendDocument, layers: CoverLayer[]): BlendDocument => ({
   ...document,
   layers,

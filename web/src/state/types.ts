@@ -23,6 +23,8 @@ export type Statistics = Schemas["Statistics"];
 export type CoreSample = Schemas["CoreSample"];
 
 export type Curve = Schemas["Curve"];
+export type Profile = Schemas["Profile"];
+export type FirstBrush = Schemas["FirstBrush"];
 export type Protection = Schemas["Protection"];
 export type FaceChoice = Schemas["FaceChoice"];
 export type FaceUnit = FaceChoice["unit"];
@@ -54,6 +56,7 @@ export type ToWindow =
   | Schemas["Statistics"]
   | Schemas["CoreSample"]
   | Schemas["DocumentChanged"]
+  | Schemas["HistoryChanged"]
   | Schemas["Reshaped"]
   | Schemas["JobNews"]
   | Schemas["Previewed"];
@@ -68,6 +71,7 @@ export type FromWindow =
   | Schemas["Swap"]
   | Schemas["Jump"]
   | Schemas["StartEmpty"]
+  | Schemas["MeasureUndercoat"]
   | Schemas["Undo"]
   | Schemas["Redo"]
   | Schemas["Probe"];

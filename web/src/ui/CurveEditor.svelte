@@ -1,7 +1,7 @@
 <!-- A curve to draw: points to drag, click the line for a new one, double click or Delete removes one. -->
 <script lang="ts">
-  import { heightAt } from "../state/brush.svelte";
-  import type { Curve } from "../state/types";
+  import { curveProfile } from "../state/profiles.svelte";
+  import type { Curve, Profile } from "../state/types";
 
   interface Props {
     label: string;
@@ -19,8 +19,11 @@
   const H = 90;
   const GAP = 0.01;
   const most = $derived(Math.max(0.02, ...(histogram ?? []).slice(1)));
+  // While the server draws a new one, the last stays.
+  let last: Profile | null = null;
+  const profile = $derived.by(() => (last = curveProfile($state.snapshot(curve) as Curve) ?? last));
   const path = $derived(
-    Array.from({ length: 81 }, (_, i) => `${(i / 80) * W},${H - heightAt(curve, i / 80) * H}`).join(" L"),
+    (profile?.heights ?? []).map((y, i, all) => `${(i / (all.length - 1)) * W},${H - y * H}`).join(" L"),
   );
 
   function placeOf(event: PointerEvent | MouseEvent): [number, number] {
@@ -39,11 +42,9 @@
 
   function add(event: MouseEvent): void {
     if (curve.points.length >= 16) return;
-    const [x] = placeOf(event);
+    const [x, y] = placeOf(event);
     if (curve.points.some(([px]) => Math.abs(px - x) < 2 * GAP)) return;
-    const points = ([...curve.points, [x, heightAt(curve, x)]] as [number, number][]).sort(
-      (a, b) => a[0] - b[0],
-    );
+    const points = ([...curve.points, [x, y]] as [number, number][]).sort((a, b) => a[0] - b[0]);
     onchange({ points });
   }
 
@@ -91,7 +92,7 @@
   {/each}
   <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
   <path
-    d="M{path}"
+    d={path && `M${path}`}
     class="stroke-accent cursor-copy fill-none"
     stroke-width="2"
     vector-effect="non-scaling-stroke"

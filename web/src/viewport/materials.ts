@@ -2,21 +2,13 @@
 
 import { Color, DoubleSide, GLSL3, RawShaderMaterial, Vector2, Vector3, Vector4, type IUniform } from "three";
 
-import type { BlendDocument, CompiledBlend } from "../state/types";
-import type { SetSource, TexelValues } from "./geometry";
+import type { CompiledBlend } from "../state/types";
 import { CIVIDIS_GLSL, HEAD, SHADING, TYPES, varyings, vertexShader, type VertexInput } from "./shading";
+import type { SetSource, TexelValues } from "./values";
 
 export interface Shared {
   eye: IUniform<Vector3>;
   light: IUniform<Vector3>;
-}
-
-/** The value at a JSON pointer (RFC 6901, without escapes: our names need none). */
-export function atPath(document: unknown, path: string): unknown {
-  return path
-    .split("/")
-    .slice(1)
-    .reduce<unknown>((at, step) => (at as Record<string, unknown>)[step], document);
 }
 
 const PLACE: VertexInput[] = [
@@ -28,11 +20,12 @@ function material(
   inputs: VertexInput[],
   fragment: string,
   uniforms: Record<string, IUniform>,
+  moving?: { declare: string; fill: string },
 ): RawShaderMaterial {
   return new RawShaderMaterial({
     glslVersion: GLSL3,
     side: DoubleSide,
-    vertexShader: vertexShader(inputs),
+    vertexShader: vertexShader(inputs, moving),
     fragmentShader: HEAD + varyings(inputs) + fragment,
     uniforms,
   });
@@ -51,18 +44,64 @@ interface Read {
   uniforms: Record<string, IUniform>;
 }
 
-function reading({ index, source }: SetReader): Read {
+function reading({ index, source }: SetReader, prefix = "v_"): Read {
   if (source.kind === "vertex") {
     const name = `set${index}`;
-    return { inputs: [{ name, type: "vec4" }], declare: "", value: `v_${name}`, uniforms: {} };
+    return { inputs: [{ name, type: "vec4" }], declare: "", value: `${prefix}${name}`, uniforms: {} };
   }
   const name = `splat${index}`;
   return {
     inputs: [{ name: "uv", type: "vec2" }],
-    declare: `uniform sampler2D ${name};`,
-    value: `texture(${name}, v_uv)`,
+    declare: filtered(name),
+    value: `filtered_${name}(${prefix}uv)`,
     uniforms: { [name]: { value: (source as TexelValues).texture } },
   };
+}
+
+/**
+ * A map of 16-bit values, bilinear between texel centres and clamped at its edge, as the core samples it.
+ * Graphics cards filter normalised textures of 8 bits only as a matter of course, and eight bits cost a
+ * tenth of a weight at a sharp interlock.
+ */
+function filtered(name: string): string {
+  return `uniform usampler2D ${name};
+vec4 filtered_${name}(vec2 uv) {
+  ivec2 last = textureSize(${name}, 0) - 1;
+  vec2 at = clamp(uv * vec2(last + 1) - 0.5, vec2(-1.0), vec2(last + 1));
+  vec2 low = floor(at), f = at - low;
+  ivec2 a = clamp(ivec2(low), ivec2(0), last), b = clamp(ivec2(low) + 1, ivec2(0), last);
+  vec4 near = mix(vec4(texelFetch(${name}, a, 0)), vec4(texelFetch(${name}, ivec2(b.x, a.y), 0)), f.x);
+  vec4 far = mix(vec4(texelFetch(${name}, ivec2(a.x, b.y), 0)), vec4(texelFetch(${name}, b, 0)), f.x);
+  return mix(near, far, f.y) / 65535.0;
+}`;
+}
+
+/** How a stage of the blend's shader gets its Site. prefix: of what comes from the stage before. */
+function filling(
+  members: string[],
+  readers: SetReader[],
+  prefix: string,
+): {
+  inputs: Map<string, string>;
+  declare: Set<string>;
+  lines: string[];
+  uniforms: Record<string, IUniform>;
+} {
+  const inputs = new Map<string, string>();
+  const declare = new Set<string>();
+  const uniforms: Record<string, IUniform> = {};
+  const lines = members.map((member) => {
+    if (!member.startsWith("weights")) {
+      inputs.set(member, TYPES[member] ?? "vec4");
+      return `  site.${member} = ${prefix}${member};`;
+    }
+    const read = reading(readers[Number(member.slice(7))]!, prefix);
+    for (const input of read.inputs) inputs.set(input.name, input.type);
+    if (read.declare) declare.add(read.declare);
+    Object.assign(uniforms, read.uniforms);
+    return `  site.${member} = ${read.value};`;
+  });
+  return { inputs, declare, lines, uniforms };
 }
 
 /** The compiled blend inside the shading. readers: of each channel set that it reads, in its order. */
@@ -71,62 +110,36 @@ export function blendMaterial(
   readers: SetReader[],
   shared: Shared,
 ): RawShaderMaterial {
-  const wanted = new Map<string, string>(PLACE.map((i) => [i.name, i.type]));
-  const declared = new Set<string>();
-  const uniforms: Record<string, IUniform> = {
-    ...shared,
-    pack_surface: { value: null },
-    pack_detail: { value: null },
-  };
-  const fill: string[] = [];
-  for (const member of compiled.inputs) {
-    if (member === "normal") continue;
-    if (member.startsWith("weights")) {
-      const read = reading(readers[Number(member.slice(7))]!);
-      for (const input of read.inputs) wanted.set(input.name, input.type);
-      declared.add(read.declare);
-      Object.assign(uniforms, read.uniforms);
-      fill.push(`  site.${member} = ${read.value};`);
-    } else {
-      wanted.set(member, TYPES[member] ?? "vec4");
-      fill.push(`  site.${member} = v_${member};`);
-    }
+  const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
+  for (const { name, type } of PLACE) inputs.set(name, type);
+  let moving: { declare: string; fill: string } | undefined;
+  if (compiled.vertex) {
+    const below = filling(compiled.vertex_inputs, readers, "");
+    for (const [name, type] of below.inputs) inputs.set(name, type);
+    Object.assign(uniforms, below.uniforms);
+    moving = {
+      declare: `${[...below.declare].map((d) => `precision highp usampler2D;\n${d}`).join("\n")}\n${compiled.vertex}`,
+      fill: `  Site site;\n${below.lines.join("\n")}\n  place -= normal * blended(site).sink;`,
+    };
   }
-  const inputs = [...wanted].map(([name, type]) => ({ name, type }));
   const fragment = `
-${[...declared].join("\n")}
+${[...declare].join("\n")}
 ${compiled.glsl}
 ${SHADING}
 void main() {
   vec3 n = normalize(gl_FrontFacing ? v_normal : -v_normal);
   Site site;
-${fill.join("\n")}
+${lines.join("\n")}
 ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   Blended b = blended(site);
-  colour = vec4(encoded(toneMapped(lit(b.albedo, normalize(b.normal), b.roughness, b.occlusion, v_position))), 1.0);
+  Matter m = Matter(b.albedo, normalize(b.normal), b.roughness, b.occlusion, b.metallic, b.emission);
+  colour = vec4(encoded(tone_mapped(lit(m, OUTDOORS, normalize(eye - v_position), light))), 1.0);
 }
 `;
-  for (const binding of compiled.uniforms) uniforms[binding.name] = { value: 0 };
-  return material(inputs, fragment, uniforms);
-}
-
-const READINGS: Record<CompiledBlend["uniforms"][number]["reading"], (value: number) => number> = {
-  value: (value) => value,
-  cosine: (degrees) => Math.cos((degrees * Math.PI) / 180),
-  sine: (degrees) => Math.sin((degrees * Math.PI) / 180),
-};
-
-/** Set the blend's uniforms from a document of the same structure. */
-export function bindUniforms(
-  target: RawShaderMaterial,
-  compiled: CompiledBlend,
-  document: BlendDocument,
-  surface: Record<string, number>,
-): void {
-  for (const { name, path, reading } of compiled.uniforms) {
-    const value = Number(path.startsWith("surface:") ? surface[path.slice(8)] : atPath(document, path));
-    target.uniforms[name]!.value = READINGS[reading](value);
-  }
+  for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
+  const packs = { pack_surface: { value: null }, pack_detail: { value: null } };
+  const wanted = [...inputs].map(([name, type]) => ({ name, type }));
+  return material(wanted, fragment, { ...shared, ...packs, ...uniforms }, moving);
 }
 
 const DIM_LIGHT = `

@@ -34,6 +34,14 @@ export class Orbit {
     this.#place();
   }
 
+  /** Look at the same place of the world when places are counted from another origin. */
+  recount(from: Vector3, to: Vector3): void {
+    const by = from.clone().sub(to);
+    this.#target.add(by);
+    this.#bounds.center.add(by);
+    this.#place();
+  }
+
   resize(width: number, height: number): void {
     this.camera.aspect = width / height;
     this.#place();

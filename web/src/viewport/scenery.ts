@@ -2,7 +2,8 @@
 
 import { BufferAttribute, BufferGeometry, Mesh } from "three";
 
-import type { SetSource, SetValues, SurfaceGeometry } from "./geometry";
+import type { SurfaceGeometry } from "./geometry";
+import type { SetSource, SetValues } from "./values";
 
 export interface GroupRun {
   name: string;
@@ -14,6 +15,7 @@ export class Scenery {
   readonly mesh: Mesh;
   readonly geometry: BufferGeometry;
   readonly facts: Record<string, number>;
+  readonly extras: Uint32Array;
 
   /** sources: of all sets, by their number; only those on this mesh's vertices become attributes. */
   constructor(
@@ -22,9 +24,10 @@ export class Scenery {
   ) {
     this.geometry = surface.geometry;
     this.facts = surface.facts;
+    this.extras = surface.extras;
     sources.forEach((source, i) => {
       if (source?.kind === "vertex") {
-        this.geometry.setAttribute(`set${i}`, (source as SetValues).attribute);
+        (source as SetValues).drawOn(this.geometry, `set${i}`, surface.extras);
       }
     });
     this.mesh = new Mesh(this.geometry);
@@ -49,8 +52,9 @@ export class Scenery {
     this.geometry.setAttribute(name, new BufferAttribute(values, 1));
   }
 
-  get vertices(): number {
-    return this.geometry.attributes["position"]!.count;
+  /** Sites, each drawn by a vertex; some by one more. */
+  get sites(): number {
+    return this.geometry.attributes["position"]!.count - this.extras.length;
   }
 
   dispose(): void {

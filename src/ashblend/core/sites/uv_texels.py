@@ -282,7 +282,7 @@ class UVTexels:
 
     def nearest(self, uv: F64) -> I32:
         """(k,) the site at places (k, 2) of the map or just beside it, −1 farther off."""
-        inside = ((uv >= 0) & (uv <= 1)).all(axis=1)
+        inside = np.asarray(((uv >= 0) & (uv <= 1)).all(axis=1))
         at = np.clip(np.floor(np.where(inside[:, None], uv, 0) * self.size), 0, self.size - 1).astype(
             np.int64
         )

@@ -28,7 +28,8 @@ SetDelta = tuple[UUID, ChannelDelta]
 class FillOn(BaseModel):
     """A fill of a whole channel, or of chosen faces of it.
 
-    source: the channel mixed in, for the fill "mix". preview: show it in this window only.
+    source: the channel mixed in, for the fill "mix". flipped: lower where it would raise, as a flipped
+    brush does. preview: show it in this window only.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -39,7 +40,13 @@ class FillOn(BaseModel):
     source: ChannelAddress | None = None
     faces: FaceChoice | None = None
     protect: Protection = NOTHING
+    flipped: bool = False
     preview: bool = False
+
+    @property
+    def meant(self) -> AnyFill:
+        """The fill as it is to be done."""
+        return self.fill.flipped() if self.flipped else self.fill
 
 
 def sum_of(found: OpenSet, number: int, channels: list[Channel]) -> tuple[SharedSum | None, list[int]]:
@@ -92,7 +99,7 @@ class Fills:
         """What a fill changes, in the channel itself and in those that give way to it."""
         found = set_at(self._sets, message.on)
         allow = allowed(self._shape, self._sets, found, message.protect, faces)
-        delta = self.delta(found, message.on.channel, message.fill, allow, message.source)
+        delta = self.delta(found, message.on.channel, message.meant, allow, message.source)
         deltas = [delta]
         if found.document.shared_sum:
             deltas += self._given_way(found, delta)

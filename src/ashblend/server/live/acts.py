@@ -32,7 +32,7 @@ def fill(surface: OpenSurface, message: FillOn) -> Outcome:
     surface.require_quiet()
     surface.writable(message.on)
     fills = fills_on(surface)
-    label = message.fill.label(surface.name_of(message.on))
+    label = message.meant.label(surface.name_of(message.on))
     faces = fills.chosen(message)
     if faces is None:
         return surface.act(message.fill.act, label, fills.deltas(message, None))

@@ -1,6 +1,6 @@
 """From one weight to another between two places."""
 
-from typing import Literal
+from typing import Literal, Self
 
 import numpy as np
 from pydantic import FiniteFloat
@@ -30,6 +30,10 @@ class GradientFill(FillSettings):
         inside = (t >= 0) & (t <= 1) | self.beyond
         t = np.clip(t, 0, 1)
         return Wanted(self.begin_weight + t * (self.end_weight - self.begin_weight), inside.astype(float))
+
+    def flipped(self) -> Self:
+        ends = {"begin_weight": 1 - self.begin_weight, "end_weight": 1 - self.end_weight}
+        return self.model_copy(update=ends)
 
     def label(self, name: str) -> str:
         return f"Gradient on {name}"

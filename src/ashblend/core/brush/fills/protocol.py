@@ -1,7 +1,7 @@
 """What a fill is."""
 
 from dataclasses import dataclass, field
-from typing import Annotated, Protocol
+from typing import Annotated, Protocol, Self
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
@@ -60,3 +60,10 @@ class Fill(Protocol):
 
 class FillSettings(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    def flipped(self) -> Self:
+        """What it is while the artist flips the brush: toward one minus what it would go toward.
+
+        Fills that go toward no weight of their own stay as they are.
+        """
+        return self

@@ -1,0 +1,187 @@
+/** The documents of an open surface: its blend, its channel sets' settings, the project's materials. */
+
+import { sameButForNumbers } from "./host";
+import * as layers from "./layers";
+import { answer, server } from "./server";
+import type { Studio } from "./studio.svelte";
+import { tellError } from "./told";
+import type {
+  BlendDocument,
+  BlendView,
+  ChannelDocument,
+  ChannelSetDocument,
+  ChannelSetView,
+  CompiledBlend,
+  CoverLayer,
+  MaterialView,
+  ProjectView,
+  StencilView,
+} from "./types";
+import { DocumentWriter } from "./writer";
+
+export class Documents {
+  blend = $state.raw<BlendDocument>(null!);
+  /** The newest shader and the document it was made from. */
+  compiled = $state.raw<{ blend: CompiledBlend; from: BlendDocument }>(null!);
+  materials = $state<MaterialView[]>([]);
+  stencils = $state.raw<StencilView[]>([]);
+
+  #blendWriter: DocumentWriter<BlendDocument, BlendView>;
+  #setWriters = new Map<string, DocumentWriter<ChannelSetDocument, ChannelSetView>>();
+
+  constructor(
+    private readonly studio: Studio,
+    project: ProjectView,
+  ) {
+    const { surface } = studio;
+    this.materials = project.materials;
+    this.stencils = project.stencils;
+    this.blend = surface.blend.document;
+    this.compiled = { blend: surface.blend.compiled, from: surface.blend.document };
+    this.#blendWriter = new DocumentWriter<BlendDocument, BlendView>(
+      surface.blend.revision,
+      (revision, document) =>
+        answer<BlendView>(
+          server.PUT("/api/blends/{ident}", {
+            params: { path: { ident: surface.blend.id } },
+            body: { revision, surface: surface.id, document },
+          }),
+        ),
+      (view) => {
+        this.compiled = { blend: view.compiled, from: view.document };
+      },
+      () => void this.#loadBlend(),
+    );
+    this.writeSets();
+  }
+
+  /** Writers for the sets that there are now. */
+  writeSets(): void {
+    this.#setWriters = new Map(
+      this.studio.sets.map((set) => [
+        set.id,
+        new DocumentWriter<ChannelSetDocument, ChannelSetView>(
+          set.revision,
+          (revision, document) =>
+            answer(
+              server.PUT("/api/channel-sets/{ident}", {
+                params: { path: { ident: set.id } },
+                body: { revision, document },
+              }),
+            ),
+          (view) => {
+            const known = this.studio.sets.find((s) => s.id === view.id);
+            if (known) known.revision = view.revision;
+          },
+          () => void this.#loadSet(set.id),
+        ),
+      ]),
+    );
+  }
+
+  /** A document has a new revision; our own writes are answered by HTTP too, so only others' are loaded. */
+  changed(kind: "channel_set" | "blend", id: string, revision: number): void {
+    const writer = kind === "blend" ? this.#blendWriter : this.#setWriters.get(id);
+    if (!writer || writer.pending || revision <= writer.revision) return;
+    void (kind === "blend" ? this.#loadBlend() : this.#loadSet(id));
+  }
+
+  /** Whatever the connection kept from us. */
+  async loadAll(): Promise<void> {
+    await Promise.all([this.#loadBlend(), ...this.studio.sets.map((set) => this.#loadSet(set.id))]);
+  }
+
+  async #loadBlend(): Promise<void> {
+    try {
+      const view = await answer<BlendView>(
+        server.GET("/api/surfaces/{ident}/blend", { params: { path: { ident: this.studio.surface.id } } }),
+      );
+      if (this.#blendWriter.pending) return;
+      this.#blendWriter.revision = view.revision;
+      const known = new Set(this.materials.map((m) => m.id));
+      const used = [view.document.ground.material, ...view.document.layers.map((l) => l.material)];
+      if (used.some((id) => !known.has(id))) await this.reloadMaterials();
+      this.blend = view.document;
+      this.compiled = { blend: view.compiled, from: view.document };
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async #loadSet(id: string): Promise<void> {
+    const writer = this.#setWriters.get(id);
+    if (!writer) return;
+    try {
+      const path = { ident: this.studio.surface.id, channel_set: id };
+      const view = await answer<ChannelSetView>(
+        server.GET("/api/surfaces/{ident}/sets/{channel_set}", { params: { path } }),
+      );
+      if (writer.pending) return;
+      writer.revision = view.revision;
+      const known = this.studio.sets.find((s) => s.id === id);
+      if (known) Object.assign(known, { revision: view.revision, document: view.document });
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async reloadMaterials(): Promise<void> {
+    const project = await answer<ProjectView>(
+      server.GET("/api/projects/{ident}", { params: { path: { ident: this.studio.surface.project } } }),
+    );
+    this.materials = project.materials;
+    this.stencils = project.stencils;
+  }
+
+  material(id: string): MaterialView | undefined {
+    return this.materials.find((m) => m.id === id);
+  }
+
+  /** Layers that read a channel of the chosen set. */
+  readers(channel: number): CoverLayer[] {
+    return this.blend.layers.filter(
+      (l) => l.mask.channel_set === this.studio.baseSet.id && l.mask.channel === channel,
+    );
+  }
+
+  edit(change: (document: BlendDocument) => BlendDocument): void {
+    const before = this.blend;
+    this.blend = change(before);
+    // Numbers follow a dragged slider and are written when it rests; another shader is wanted at once.
+    this.#blendWriter.write(this.blend, !sameButForNumbers(this.compiled.blend, before, this.blend));
+  }
+
+  editLayer(id: string, change: Partial<CoverLayer>): void {
+    this.edit((document) => layers.changed(document, id, change));
+  }
+
+  addLayer(): void {
+    const layer = layers.fresh(this.blend, this.materials, this.studio.address);
+    this.edit((document) => layers.withTop(document, layer));
+    this.studio.openLayer = layer.id;
+  }
+
+  removeLayer(id: string): void {
+    this.edit((document) => layers.without(document, id));
+    if (this.studio.openLayer === id) this.studio.openLayer = this.blend.layers.at(-1)?.id ?? "ground";
+  }
+
+  orderLayers(ids: string[]): void {
+    this.edit((document) => layers.ordered(document, ids));
+  }
+
+  moveLayer(id: string, up: boolean): void {
+    this.edit((document) => layers.moved(document, id, up));
+  }
+
+  editChannel(index: number, change: Partial<ChannelDocument>): void {
+    const { channels } = this.studio.set.document;
+    this.editSet({ channels: channels.map((c, i) => (i === index ? { ...c, ...change } : c)) });
+  }
+
+  editSet(change: Partial<ChannelSetDocument>): void {
+    const { set } = this.studio;
+    set.document = { ...set.document, ...change };
+    this.#setWriters.get(set.id)?.write($state.snapshot(set.document), true);
+  }
+}

@@ -1,0 +1,123 @@
+/** Strokes and fills on the chosen channel. */
+
+import type { Studio } from "./studio.svelte";
+import { tell } from "./told";
+import type { AnyFill, ChannelAddress, FaceChoice, PointerSample } from "./types";
+
+interface FillOptions {
+  faces?: FaceChoice;
+  source?: ChannelAddress;
+  preview?: boolean;
+  /** Lower where the fill would raise, as a brush does while a key is held. */
+  flipped?: boolean;
+}
+
+export class Painting {
+  /** A stroke is being painted. */
+  active = $state(false);
+  /** A fill is shown that is not kept. */
+  previewing = $state(false);
+
+  #number = 0;
+  #stroke: string | null = null;
+  #refused: string | null = null;
+
+  constructor(private readonly studio: Studio) {}
+
+  begin(samples: PointerSample[]): boolean {
+    const { studio } = this;
+    if (studio.channel.locked) {
+      tell({ problem: `${studio.channel.name} is locked.`, remedy: "Unlock the channel to paint on it." });
+      return false;
+    }
+    const stroke = `s${++this.#number}`;
+    const brush = studio.brush.forStroke(studio.viewRows);
+    const begun = { type: "begin" as const, stroke, on: studio.address, brush, protect: studio.protection };
+    if (!studio.live.send(begun)) {
+      tell({
+        problem: "Painting is paused: the connection to the server is lost.",
+        remedy: "It comes back by itself; what was saved is safe.",
+      });
+      return false;
+    }
+    this.#stroke = stroke;
+    this.active = true;
+    this.extend(samples);
+    return true;
+  }
+
+  extend(samples: PointerSample[]): void {
+    if (this.#stroke && samples.length) {
+      this.studio.live.send({ type: "extend", stroke: this.#stroke, samples });
+    }
+  }
+
+  end(): void {
+    if (!this.#stroke) return;
+    if (this.studio.live.send({ type: "end", stroke: this.#stroke })) this.studio.unsaved++;
+    this.drop();
+  }
+
+  abandon(): void {
+    if (!this.#stroke) return;
+    this.studio.live.send({ type: "abandon", stroke: this.#stroke });
+    this.drop();
+  }
+
+  /** Know of no stroke any more. */
+  drop(): void {
+    this.#stroke = null;
+    this.active = false;
+  }
+
+  /** The connection broke; what had arrived of a stroke is kept. */
+  lost(): void {
+    if (!this.#stroke) return;
+    this.drop();
+    tell({
+      problem: "The connection was lost in the middle of a stroke.",
+      remedy: "What had arrived is kept; look at the stroke when the connection is back.",
+    });
+  }
+
+  /** A refusal arrived. Returns whether it is news: what was sent after a refused beginning is refused too. */
+  refuse(stroke: string | null): boolean {
+    if (stroke && stroke === this.#refused) return false;
+    this.#refused = stroke;
+    if (stroke && stroke === this.#stroke) this.drop();
+    else this.studio.unsaved = Math.max(0, this.studio.unsaved - 1);
+    return true;
+  }
+
+  /** Fill the chosen channel, or chosen faces of it. */
+  fill(fill: AnyFill, { faces, source, preview = false, flipped = false }: FillOptions = {}): void {
+    const { studio } = this;
+    const message = {
+      type: "fill" as const,
+      on: studio.address,
+      fill,
+      source: source ?? null,
+      faces: faces ?? null,
+      protect: studio.protection,
+      flipped,
+      preview,
+    };
+    this.previewing = preview;
+    if (preview) studio.live.send(message);
+    else studio.send(message);
+  }
+
+  endPreview(): void {
+    if (!this.previewing) return;
+    this.previewing = false;
+    this.studio.live.send({ type: "end_preview" });
+  }
+
+  swap(other: ChannelAddress): void {
+    this.studio.send({ type: "swap", on: this.studio.address, other });
+  }
+
+  startEmpty(channelSet: string): void {
+    this.studio.send({ type: "start_empty", channel_set: channelSet });
+  }
+}

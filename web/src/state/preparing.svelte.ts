@@ -1,0 +1,139 @@
+/** What makes another mesh or another list of sets of a surface: plans, groups, sets, levels. */
+
+import { answer, post, server } from "./server";
+import type { Studio } from "./studio.svelte";
+import { note, tell, tellError } from "./told";
+import type { GroupAct, JobNews, NewSet, PlanWish } from "./types";
+
+export class Preparing {
+  /** Long work under way on this surface, and what it made. */
+  job = $state.raw<JobNews | null>(null);
+  /** A planned mesh is shown instead of the surface's own. */
+  planShown = $state(false);
+  /** What Prepare should open with. */
+  at = $state<"facts" | "refine" | "groups" | "levels" | "replace">("facts");
+  /** Wanted spacing in metres, as a remedy for too few sites under the brush. */
+  wantedSpacing = $state<number | null>(null);
+  /** The set that comes next is the one to choose. */
+  chooseNewest = false;
+
+  constructor(private readonly studio: Studio) {}
+
+  /** Too few sites under the brush: show where, and offer to refine so that it covers some thirty. */
+  remedyGrain(): void {
+    this.wantedSpacing = this.studio.brush.settings.radius / 3.5;
+    this.at = "refine";
+    this.studio.side = "prepare";
+    this.studio.lens = "grain";
+  }
+
+  told(news: JobNews): void {
+    if (this.job && this.job.id !== news.id && news.state !== "waiting" && news.state !== "running") return;
+    if (news.state === "failed") {
+      tell({ problem: news.problem ?? "", remedy: "Change the numbers and try again." });
+      this.job = null;
+    } else this.job = news.state === "cancelled" ? null : news;
+  }
+
+  /** Begin long work; news of it come over the socket. */
+  async plan(wish: PlanWish): Promise<void> {
+    try {
+      await this.dropPlan();
+      await answer(
+        server.POST("/api/surfaces/{ident}/plans", {
+          params: { path: { ident: this.studio.surface.id } },
+          body: wish,
+        }),
+      );
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async planFile(kind: "replacement" | "level" | "picture", file: File, query = ""): Promise<void> {
+    const form = new FormData();
+    form.append("file", file);
+    try {
+      await this.dropPlan();
+      await post(`/api/surfaces/${this.studio.surface.id}/plans/${kind}${query}`, form);
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async keepPlan(): Promise<void> {
+    if (!this.job) return;
+    const { id } = this.job;
+    this.job = null;
+    await this.#change(() => server.POST("/api/plans/{ident}/keep", { params: { path: { ident: id } } }));
+  }
+
+  async dropPlan(): Promise<void> {
+    const job = this.job;
+    this.job = null;
+    this.planShown = false;
+    if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
+  }
+
+  /** An act over HTTP that the socket tells all windows about; what should be known about it is said. */
+  async #change(
+    request: () => Promise<{ data?: unknown; error?: unknown; response: Response }>,
+  ): Promise<boolean> {
+    this.studio.unsaved++;
+    try {
+      const kept = await answer<{ note?: string } | undefined>(request());
+      if (kept?.note) note(kept.note);
+      return true;
+    } catch (error) {
+      this.studio.unsaved = Math.max(0, this.studio.unsaved - 1);
+      tellError(error);
+      return false;
+    }
+  }
+
+  changeGroups(act: GroupAct): Promise<boolean> {
+    return this.#change(() =>
+      server.POST("/api/surfaces/{ident}/groups", {
+        params: { path: { ident: this.studio.surface.id } },
+        body: act,
+      }),
+    );
+  }
+
+  /** Add a channel set; it is the chosen one once the surface has been loaded with it. */
+  async addSet(body: NewSet): Promise<boolean> {
+    this.chooseNewest = true;
+    const done = await this.#change(() =>
+      server.POST("/api/surfaces/{ident}/sets", {
+        params: { path: { ident: this.studio.surface.id } },
+        body,
+      }),
+    );
+    if (!done) this.chooseNewest = false;
+    return done;
+  }
+
+  removeSet(channelSet: string): Promise<boolean> {
+    return this.#change(() =>
+      server.DELETE("/api/surfaces/{ident}/sets/{channel_set}", {
+        params: { path: { ident: this.studio.surface.id, channel_set: channelSet } },
+      }),
+    );
+  }
+
+  removeLevel(): Promise<boolean> {
+    return this.#change(() =>
+      server.DELETE("/api/surfaces/{ident}/levels", {
+        params: { path: { ident: this.studio.surface.id } },
+      }),
+    );
+  }
+
+  restore(snapshot: string): Promise<boolean> {
+    return this.#change(() =>
+      server.POST("/api/surfaces/{ident}/snapshots/{snapshot}/restore", {
+        params: { path: { ident: this.studio.surface.id, snapshot } },
+      }),
+    );
+  }
+}

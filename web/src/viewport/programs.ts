@@ -1,0 +1,176 @@
+/** The shader programs of a picture: the blend's, fitted to each scenery, and the lenses'. */
+
+import { Color, Vector2, Vector3, Vector4, type RawShaderMaterial } from "three";
+
+import { atPath, sameButForNumbers } from "../state/host";
+import type { Lens } from "../state/lenses";
+import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
+import {
+  blendMaterial,
+  channelMaterial,
+  groupColour,
+  lengthMaterial,
+  plainMaterial,
+  setMaterial,
+  type SetReader,
+  type Shared,
+} from "./materials";
+import type { Scenery } from "./scenery";
+import { Textures } from "./textures";
+import { bindUniforms } from "./uniforms";
+
+export interface BlendInput {
+  compiled: { blend: CompiledBlend; from: BlendDocument };
+  document: BlendDocument;
+  materials: MaterialView[];
+}
+
+/** What one side of the picture shows. range: of a lens of lengths, in metres. */
+export interface View {
+  lens: Lens;
+  set: number;
+  channel: number;
+  range: [number, number];
+}
+
+/** The material in each texture slot; null while one of them is not known here. */
+export function materialsInSlots(
+  slots: string[],
+  document: BlendDocument,
+  materials: MaterialView[],
+): MaterialView[] | null {
+  const used = slots.map((slot) => materials.find((m) => m.id === atPath(document, slot)));
+  return used.every((m) => m !== undefined) ? used : null;
+}
+
+export class Programs {
+  readonly shared: Shared = {
+    eye: { value: new Vector3() },
+    light: { value: new Vector3(-0.45, 0.72, 0.52).normalize() },
+  };
+  readonly tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.shared);
+  #input: BlendInput | null = null;
+  #blends = new Map<Scenery, { key: string; material: RawShaderMaterial }>();
+  #flat = new Map<string, RawShaderMaterial>();
+  #textures: Textures | null = null;
+  #loading = "";
+  #gone = false;
+
+  constructor(
+    private readonly sets: ChannelSetView[],
+    private readonly anisotropy: number,
+    private readonly onTextures: () => void,
+  ) {}
+
+  /** Textures are still on their way. */
+  get waiting(): boolean {
+    return this.#loading !== "";
+  }
+
+  /** Show a blend, or what was shown last, on some sceneries. */
+  fit(sceneries: Scenery[], input = this.#input): void {
+    this.#input = input;
+    if (!input) return;
+    const { blend, from } = input.compiled;
+    // A document edited since may have other layers than the program; then its numbers wait.
+    const values = sameButForNumbers(blend, from, input.document) ? input.document : from;
+    for (const scenery of sceneries) this.#fitTo(scenery, blend, values);
+    this.#loadTextures(blend.slots, values, input.materials);
+  }
+
+  #fitTo(scenery: Scenery, blend: CompiledBlend, values: BlendDocument): void {
+    const readers = blend.channel_sets.map((id) => this.#readerOf(id, scenery));
+    if (readers.some((reader) => reader === null)) return;
+    const key = `${blend.structure}/${readers.map((r) => `${r!.source.kind}${r!.index}`).join()}`;
+    let fitted = this.#blends.get(scenery);
+    if (fitted?.key !== key) {
+      fitted?.material.dispose();
+      fitted = { key, material: blendMaterial(blend, readers as SetReader[], this.shared) };
+      this.#blends.set(scenery, fitted);
+      if (this.#textures) this.#hang(this.#textures);
+    }
+    bindUniforms(fitted.material, blend, values, scenery.facts);
+  }
+
+  /** The set itself where it lies on the scenery, or the one that follows it there. */
+  #readerOf(id: string, scenery: Scenery): SetReader | null {
+    const index = this.sets.findIndex(
+      (set, i) =>
+        scenery.sources[i] && (set.id === id || (set.sites.kind === "vertices" && set.sites.follows === id)),
+    );
+    return index < 0 ? null : { index, source: scenery.sources[index]! };
+  }
+
+  #loadTextures(slots: string[], document: BlendDocument, materials: MaterialView[]): void {
+    const wanted = materialsInSlots(slots, document, materials);
+    if (!wanted) return;
+    const key = Textures.keyFor(wanted);
+    if (key === this.#textures?.key || key === this.#loading) return;
+    this.#loading = key;
+    void Textures.load(wanted, this.anisotropy).then(
+      (textures) => {
+        if (this.#gone || this.#loading !== key) return textures.dispose();
+        this.#loading = "";
+        this.#textures?.dispose();
+        this.#textures = textures;
+        this.#hang(textures);
+        this.onTextures();
+      },
+      (error: unknown) => {
+        this.#loading = "";
+        console.error(error);
+      },
+    );
+  }
+
+  #hang(textures: Textures): void {
+    for (const { material } of this.#blends.values()) {
+      material.uniforms["pack_surface"]!.value = textures.arrays.surface;
+      material.uniforms["pack_detail"]!.value = textures.arrays.detail;
+    }
+  }
+
+  /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
+  materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
+    const { lens } = view;
+    if (lens === "blend") return this.#textures ? (this.#blends.get(scenery)?.material ?? null) : null;
+    if (lens === "groups") return this.#groupMaterials(scenery);
+    if (lens === "grain" || lens === "distance") {
+      if (!scenery.geometry.attributes[lens]) return null;
+      const material = this.#kept(lens, () => lengthMaterial(lens, this.shared));
+      (material.uniforms["range"]!.value as Vector2).set(...view.range);
+      return material;
+    }
+    const source = scenery.sources[view.set];
+    if (!source) return null;
+    const reader = { index: view.set, source };
+    const material = this.#kept(`${lens}${source.kind}${view.set}/${main ? 0 : 1}`, () =>
+      lens === "channel" ? channelMaterial(reader, this.shared) : setMaterial(reader, this.shared),
+    );
+    if (lens === "channel") {
+      const pick = [0, 1, 2, 3].map((c) => +(c === view.channel)) as [number, number, number, number];
+      (material.uniforms["pick"]!.value as Vector4).set(...pick);
+    }
+    return material;
+  }
+
+  #groupMaterials(scenery: Scenery): RawShaderMaterial[] {
+    const count = Math.max(1, ...scenery.geometry.groups.map((g) => (g.materialIndex ?? 0) + 1));
+    return Array.from({ length: count }, (_, i) =>
+      this.#kept(`group${i}`, () => plainMaterial(groupColour(i), 1, this.shared)),
+    );
+  }
+
+  #kept(key: string, make: () => RawShaderMaterial): RawShaderMaterial {
+    let found = this.#flat.get(key);
+    if (!found) this.#flat.set(key, (found = make()));
+    return found;
+  }
+
+  dispose(): void {
+    this.#gone = true;
+    this.#textures?.dispose();
+    for (const { material } of this.#blends.values()) material.dispose();
+    for (const material of this.#flat.values()) material.dispose();
+  }
+}

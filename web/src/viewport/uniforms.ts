@@ -1,0 +1,29 @@
+/** The blend's uniforms, set from a document. */
+
+import { Vector2, Vector3, Vector4, type RawShaderMaterial } from "three";
+
+import { worth, type Expression } from "../state/host";
+import type { BlendDocument, CompiledBlend } from "../state/types";
+
+const VECTORS = [Vector2, Vector3, Vector4];
+
+/** Set the blend's uniforms from a document of the same structure. */
+export function bindUniforms(
+  target: RawShaderMaterial,
+  compiled: CompiledBlend,
+  document: BlendDocument,
+  facts: Record<string, number>,
+): void {
+  for (const { name, values } of compiled.uniforms) {
+    const parts = values.map((v) => worth(v as Expression, document, facts));
+    const Vector = VECTORS[parts.length - 2];
+    target.uniforms[name]!.value = Vector ? new Vector().fromArray(parts) : parts[0];
+  }
+  for (const { name, width, entries } of compiled.tables) {
+    // Single numbers lie in vectors of four.
+    const room = width === 1 ? 4 * Math.ceil(entries.length / 4) : entries.length;
+    const packed = new Float32Array(room);
+    packed.set(entries);
+    target.uniforms[name]!.value = packed;
+  }
+}

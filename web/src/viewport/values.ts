@@ -1,0 +1,178 @@
+/** Channel values of the sets, wherever the shaders read them. */
+
+import {
+  BufferAttribute,
+  DataTexture,
+  NearestFilter,
+  RGBAIntegerFormat,
+  UnsignedShortType,
+  type BufferGeometry,
+} from "three";
+
+import { SIDE, TILE, type Frame, type TileValues } from "../state/frames";
+import type { ChannelSetView } from "../state/types";
+
+/** Channel values of one set. */
+export interface SetSource {
+  readonly kind: "vertex" | "texel";
+  apply(frame: Frame): void;
+  dispose(): void;
+}
+
+/** Vertices closer together than this go up in one piece. */
+const MERGE = 256;
+/** With more pieces than this, one upload of the whole span is quicker. */
+const MOST_RANGES = 200;
+
+/** Write a tile's values for some channels, four to a number; `to` tells where a number stands. */
+function write(into: Uint16Array, channels: number[], tile: TileValues, to: (place: number) => number): void {
+  channels.forEach((channel, i) => {
+    const from = tile.values[i]!;
+    for (let k = 0; k < tile.count; k++) {
+      into[4 * to(tile.places ? tile.places[k]! : k) + channel] = from[tile.alike ? 0 : k]!;
+    }
+  });
+}
+
+/** Four channel values a site, uint16, as a vertex attribute. Some sites are drawn by two vertices. */
+export class SetValues implements SetSource {
+  readonly kind = "vertex";
+  #values: Uint16Array;
+  #attribute: BufferAttribute;
+  #again = new Map<number, number[]>();
+  #all = true;
+
+  constructor(private readonly sites: number) {
+    this.#values = new Uint16Array(sites * 4);
+    this.#attribute = this.#made();
+  }
+
+  #made(): BufferAttribute {
+    const attribute = new BufferAttribute(this.#values, 4, true);
+    attribute.onUpload(() => (this.#all = false));
+    return attribute;
+  }
+
+  /** Be an attribute of a geometry that draws some sites once more. */
+  drawOn(geometry: BufferGeometry, name: string, extras: Uint32Array): void {
+    if (this.#values.length !== 4 * (this.sites + extras.length)) {
+      const wider = new Uint16Array(4 * (this.sites + extras.length));
+      wider.set(this.#values.subarray(0, 4 * this.sites));
+      this.#values = wider;
+      this.#again.clear();
+      extras.forEach((site, i) => {
+        this.#again.set(site, [...(this.#again.get(site) ?? []), this.sites + i]);
+        wider.set(wider.subarray(4 * site, 4 * site + 4), 4 * (this.sites + i));
+      });
+      this.#attribute = this.#made();
+      this.#all = true;
+    }
+    geometry.setAttribute(name, this.#attribute);
+  }
+
+  apply(frame: Frame): void {
+    const touched: number[] = [];
+    for (const tile of frame.tiles) {
+      const base = tile.tile * TILE;
+      write(this.#values, frame.channels, tile, (place) => base + place);
+      if (tile.places) for (const place of tile.places) touched.push(base + place);
+      // Only a little of a tile is worth marking piece by piece.
+      else touched.push(base, ...Array.from({ length: tile.count / MERGE }, (_, i) => base + i * MERGE), base + tile.count - 1); // prettier-ignore
+    }
+    for (const [site, vertices] of this.#again) {
+      for (const vertex of vertices) {
+        this.#values.copyWithin(4 * vertex, 4 * site, 4 * site + 4);
+      }
+    }
+    if (this.#again.size && touched.length) touched.push(this.sites, this.#values.length / 4 - 1);
+    // Frames may come faster than pictures: what is not uploaded yet must stay marked.
+    if (this.#all) this.#attribute.clearUpdateRanges();
+    else this.#mark(touched);
+    this.#attribute.needsUpdate = true;
+  }
+
+  #mark(touched: number[]): void {
+    if (!touched.length) return;
+    const ranges: [number, number][] = [];
+    let start = touched[0]!;
+    let last = start;
+    for (const vertex of touched) {
+      if (vertex > last + MERGE) {
+        ranges.push([start, last]);
+        start = vertex;
+      }
+      last = vertex;
+    }
+    ranges.push([start, last]);
+    const pieces = ranges.length > MOST_RANGES ? [[touched[0]!, last] as [number, number]] : ranges;
+    for (const [a, b] of pieces) this.#attribute.addUpdateRange(4 * a, 4 * (b - a + 1));
+  }
+
+  dispose(): void {
+    // The attribute goes with the geometry that it is on.
+  }
+}
+
+/** Four channel values a texel, uint16, as a texture of whole numbers: the shader filters them itself. */
+export class TexelValues implements SetSource {
+  readonly kind = "texel";
+  readonly texture: DataTexture;
+  readonly #data: Uint16Array;
+  /** Columns of each row that changed since the last upload: from low to before high. */
+  readonly #low: Uint32Array;
+  readonly #high: Uint32Array;
+  #all = true;
+
+  constructor(private readonly size: number) {
+    this.#data = new Uint16Array(size * size * 4);
+    this.texture = new DataTexture(this.#data, size, size, RGBAIntegerFormat, UnsignedShortType);
+    this.texture.internalFormat = "RGBA16UI";
+    this.texture.magFilter = this.texture.minFilter = NearestFilter;
+    this.texture.unpackAlignment = 1;
+    this.#low = new Uint32Array(size).fill(size);
+    this.#high = new Uint32Array(size);
+    this.texture.onUpdate = () => {
+      this.#low.fill(size);
+      this.#high.fill(0);
+      this.#all = false;
+    };
+    this.texture.needsUpdate = true;
+  }
+
+  apply(frame: Frame): void {
+    const { size } = this;
+    for (const tile of frame.tiles) {
+      const left = (tile.tile % frame.across) * SIDE;
+      const first = Math.floor(tile.tile / frame.across) * SIDE;
+      write(this.#data, frame.channels, tile, (p) => (first + (p >> 8)) * size + left + (p & 255));
+      if (tile.places) for (const p of tile.places) this.#mark(first + (p >> 8), left + (p & 255), 1);
+      else for (let row = first; row < first + SIDE; row++) this.#mark(row, left, SIDE);
+    }
+    this.texture.clearUpdateRanges();
+    if (!this.#all) {
+      for (let row = 0; row < size; row++) {
+        const [low, high] = [this.#low[row]!, this.#high[row]!];
+        if (low < high) this.texture.addUpdateRange(4 * (row * size + low), 4 * (high - low));
+      }
+    }
+    this.texture.needsUpdate = true;
+  }
+
+  #mark(row: number, column: number, count: number): void {
+    if (column < this.#low[row]!) this.#low[row] = column;
+    if (column + count > this.#high[row]!) this.#high[row] = column + count;
+  }
+
+  dispose(): void {
+    this.texture.dispose();
+  }
+}
+
+/** A place for the values of each set, on vertices or over the map. */
+export function sourcesFor(sets: ChannelSetView[], vertices: (level: number) => number): SetSource[] {
+  return sets.map((set) =>
+    set.sites.kind === "texels"
+      ? new TexelValues(set.sites.size ?? 1024)
+      : new SetValues(vertices(set.sites.level ?? 0)),
+  );
+}
