@@ -86,7 +86,7 @@ def test_from_import_to_export(page, server, db):
 
     page.keyboard.press("Control+z")
     settle(page)
-    assert undo_label(page) == "Nothing to undo"
+    assert undo_label(page) == "Undo: Add layer Light"
     shows(page, empty)
     page.keyboard.press("Control+Shift+z")
     settle(page)

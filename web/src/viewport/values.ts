@@ -34,6 +34,16 @@ function write(into: Uint16Array, channels: number[], tile: TileValues, to: (pla
   });
 }
 
+/** Vertices from the first to the last. */
+type Span = [number, number];
+
+/** Add a span behind others, to the last of them where it is near. */
+function lengthen(spans: Span[], first: number, last: number): void {
+  const end = spans.at(-1);
+  if (end && first <= end[1] + MERGE) end[1] = Math.max(end[1], last);
+  else spans.push([first, last]);
+}
+
 /** Four channel values a site, uint16, as a vertex attribute. Some sites are drawn by two vertices. */
 export class SetValues implements SetSource {
   readonly kind = "vertex";
@@ -71,41 +81,24 @@ export class SetValues implements SetSource {
   }
 
   apply(frame: Frame): void {
-    const touched: number[] = [];
+    const spans: Span[] = [];
     for (const tile of frame.tiles) {
       const base = tile.tile * TILE;
       write(this.#values, frame.channels, tile, (place) => base + place);
-      if (tile.places) for (const place of tile.places) touched.push(base + place);
-      // Only a little of a tile is worth marking piece by piece.
-      else touched.push(base, ...Array.from({ length: tile.count / MERGE }, (_, i) => base + i * MERGE), base + tile.count - 1); // prettier-ignore
+      if (tile.places) for (const place of tile.places) lengthen(spans, base + place, base + place);
+      else lengthen(spans, base, base + tile.count - 1);
     }
     for (const [site, vertices] of this.#again) {
-      for (const vertex of vertices) {
-        this.#values.copyWithin(4 * vertex, 4 * site, 4 * site + 4);
-      }
+      for (const vertex of vertices) this.#values.copyWithin(4 * vertex, 4 * site, 4 * site + 4);
     }
-    if (this.#again.size && touched.length) touched.push(this.sites, this.#values.length / 4 - 1);
+    if (this.#again.size && spans.length) lengthen(spans, this.sites, this.#values.length / 4 - 1);
     // Frames may come faster than pictures: what is not uploaded yet must stay marked.
     if (this.#all) this.#attribute.clearUpdateRanges();
-    else this.#mark(touched);
-    this.#attribute.needsUpdate = true;
-  }
-
-  #mark(touched: number[]): void {
-    if (!touched.length) return;
-    const ranges: [number, number][] = [];
-    let start = touched[0]!;
-    let last = start;
-    for (const vertex of touched) {
-      if (vertex > last + MERGE) {
-        ranges.push([start, last]);
-        start = vertex;
-      }
-      last = vertex;
+    else {
+      const few = spans.length > MOST_RANGES ? [[spans[0]![0], spans.at(-1)![1]] as Span] : spans;
+      for (const [a, b] of few) this.#attribute.addUpdateRange(4 * a, 4 * (b - a + 1));
     }
-    ranges.push([start, last]);
-    const pieces = ranges.length > MOST_RANGES ? [[touched[0]!, last] as [number, number]] : ranges;
-    for (const [a, b] of pieces) this.#attribute.addUpdateRange(4 * a, 4 * (b - a + 1));
+    this.#attribute.needsUpdate = true;
   }
 
   dispose(): void {
