@@ -16,7 +16,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.channels import Channel, ChannelDocument, ChannelSetDocument, ConstantUndercoat
 from ashblend.core.formats import read_mesh
 from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
 from ashblend.core.sites import Mesh
@@ -235,12 +235,20 @@ def _write_levels(session: Session, surface: UUID, levels: Sequence[LevelState])
         )
 
 
+def _decided(channel: Channel, document: ChannelDocument) -> Channel:
+    """A state's channel under a document that is kept: what weight lies under the paint is decided there."""
+    if isinstance(document.undercoat, ConstantUndercoat):
+        return replace(channel, undercoat=document.undercoat.value)
+    return channel
+
+
 def write_state(
     session: Session, surface: Surface, entry: int, state: SurfaceState, facts: dict[str, Any]
 ) -> SurfaceState:
     """Make a state the surface's own, as of a journal entry: the state with the documents that are kept.
 
-    Sets that are there already keep their document; one that comes back has the state's.
+    Sets that are there already keep their document, and with it the weight of a constant undercoat; one
+    that comes back has the state's.
     """
     surface.geometry = put_mesh(session, state.mesh)
     surface.facts = {**surface.facts, **facts}
@@ -264,8 +272,10 @@ def write_state(
         row.position = position
         row.sites = member.sites.model_dump(mode="json")
         session.flush()
-        sets.append(replace(member, document=ChannelSetDocument.model_validate(row.document)))
-        for number, channel in enumerate(member.channels):
+        document = ChannelSetDocument.model_validate(row.document)
+        channels = tuple(map(_decided, member.channels, document.channels))
+        sets.append(replace(member, document=document, channels=channels))
+        for number, channel in enumerate(channels):
             write_channel(session, member.id, number, channel)
     session.flush()
     return replace(state, sets=tuple(sets))
