@@ -1,8 +1,10 @@
 """Hard borders and their reverse."""
 
+import time
 from dataclasses import fields
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import cylinder, dressed, plane, sphere, split_plane
@@ -12,7 +14,7 @@ from ashblend.core.channels import FULL, empty_channel
 from ashblend.core.channels.moved import moved_channel
 from ashblend.core.formats.mesh_pack import pack_mesh, unpack_mesh
 from ashblend.core.prepare.refine import refine_levels
-from ashblend.core.prepare.sides import hard_border, is_hard, soft_border
+from ashblend.core.prepare.sides import hard_border, is_hard, soft_border, with_sides
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.lineage import moved
 
@@ -93,6 +95,36 @@ def test_paint_of_both_sides_meets_in_the_middle_when_a_border_is_softened():
     on_border = np.intersect1d(np.unique(mesh.triangles[faces]), np.unique(mesh.triangles[~faces]))
     np.testing.assert_allclose(back[on_border], 0.5)
     assert set(np.round(back, 6)) == {0.0, 0.5, 1.0}
+
+
+def test_six_sides_softened_at_once_meet_in_their_mean():
+    """A fan of six faces, each a side of its own; three hold 1 and three hold 0, so the middle is a half."""
+    angles = np.arange(6) * np.pi / 3
+    rim = np.stack([np.cos(angles), 0 * angles, np.sin(angles)], axis=1)
+    positions = np.concatenate([[[0, 0, 0]], rim]).astype(np.float32)
+    triangles = np.array([[0, 1 + i, 1 + (i + 1) % 6] for i in range(6)], np.uint32)
+    mesh = Mesh(positions, triangles)
+    apart = with_sides(mesh, np.arange(6, dtype=np.uint32)).mesh
+    held = np.zeros(apart.vertex_count)
+    held[np.unique(apart.triangles[:3])] = 1.0
+    back = moved(with_sides(apart, np.zeros(6, np.uint32)).lineage, held)
+    assert back[0] == pytest.approx(0.5, abs=1e-9)
+
+
+def test_refining_with_a_hard_border_is_about_as_quick_as_without():
+    mesh = plane(150, 2.0)
+    faces = mesh.positions[mesh.triangles].mean(axis=1)[:, 0] < 1.0
+    hard = hard_border(mesh, faces).mesh
+
+    def seconds(of):
+        refine_levels(of, 1, 10**7)
+        began = time.perf_counter()
+        for _ in range(3):
+            refine_levels(of, 1, 10**7)
+        return time.perf_counter() - began
+
+    plain = seconds(mesh)
+    assert seconds(hard) < 4 * plain + 0.1
 
 
 def test_skin_does_not_cross_a_hard_border():

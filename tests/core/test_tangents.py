@@ -1,9 +1,16 @@
 """Tangent frames on plain shapes, mirrored maps and places without a map."""
 
+from uuid import UUID
+
 import numpy as np
 import pytest
+from glbs import GlbMaker
 from shapes import plane, sphere
 
+from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend.inputs import surface_inputs
+from ashblend.core.emit import evaluate, parameter_values
+from ashblend.core.formats import read_mesh
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.tangents import drawn_vertices, metres_per_uv
 
@@ -58,3 +65,55 @@ def test_without_a_usable_map_the_frame_is_still_a_frame():
 
 def test_texel_density_is_edge_length_over_map_length():
     assert metres_per_uv(plane(5, 3.0, uv=True)) == pytest.approx(3.0, rel=1e-6)
+
+
+def normal_map_tilt(scale: float) -> float:
+    """Degrees that a 30° normal map tilts the normal of a file's plane whose node is scaled."""
+    maker = GlbMaker()
+    flat = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1], [1, 0, 1]], np.float32) / np.float32(scale)
+    up = np.tile(np.array([[0, 1, 0]], np.float32), (4, 1))
+    tangent = np.tile(np.array([[1, 0, 0, 1]], np.float32), (4, 1))
+    uv = flat[:, [0, 2]] * np.float32(scale)
+    attributes = {
+        "POSITION": maker.add(flat, bounds=True),
+        "NORMAL": maker.add(up),
+        "TANGENT": maker.add(tangent),
+        "TEXCOORD_0": maker.add(uv),
+    }
+    index = maker.add(np.array([[0], [2], [1], [1], [2], [3]], np.uint16), target=34963)
+    maker.document["meshes"] = [{"primitives": [{"attributes": attributes, "indices": index}]}]
+    maker.document["nodes"] = [{"mesh": 0, "scale": [scale] * 3}]
+    mesh = read_mesh("plane.glb", maker.bytes())
+    sites = mesh_vertices(mesh)
+    inputs = surface_inputs(mesh, sites.positions, sites.normals).at_sites(np.arange(4))
+    document = BlendDocument.model_validate(
+        {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": "uv"}}}
+    )
+    tree = compile_blend(document)
+    texels = np.full((4, 4, 4), 0.5, np.float32)
+    texels[..., 0] = (1 + np.sin(np.pi / 6)) / 2
+    facts = {"metres_per_uv": 1.0, "origin_x": 0.0, "origin_y": 0.0, "origin_z": 0.0}
+    values = parameter_values(tree.outputs(), document.model_dump(mode="json"), facts)
+    normal = evaluate(tree.outputs(), inputs, values, {"surface": [texels], "detail": [texels]})["normal"]
+    return float(np.degrees(np.arccos(normal[0, 1])))
+
+
+@pytest.mark.parametrize("scale", [0.01, 1.0, 100.0])
+def test_a_files_tangents_have_length_one_whatever_its_nodes_scale(scale):
+    assert normal_map_tilt(scale) == pytest.approx(30, abs=0.01)
+
+
+def test_beside_a_mirror_line_every_face_keeps_its_own_hand():
+    """A plane mapped there and back: vertices on the fold are drawn twice, once for each hand, and kept once."""
+    mesh = plane(9, 2.0)
+    x, z = mesh.positions[:, 0], mesh.positions[:, 2]
+    folded = Mesh(
+        mesh.positions, mesh.triangles, uvs=(np.stack([np.abs(x - 1), z], 1).astype(np.float32) / 2,)
+    )
+    sites = mesh_vertices(folded)
+    drawn = drawn_vertices(folded, sites.normals)
+    assert drawn.site_of_extra.size == 9, "the fold's vertices, and no others"
+    tangents = drawn.tangents[drawn.triangles.astype(int)]
+    left = folded.positions[folded.triangles].mean(axis=1)[:, 0] < 1
+    expected = np.where(left[:, None, None], [-1, 0, 0, -1], [1, 0, 0, 1])
+    np.testing.assert_allclose(tangents, np.broadcast_to(expected, tangents.shape), atol=1e-6)

@@ -183,6 +183,40 @@ def test_a_normal_by_uv_is_that_of_the_projected_height(turn, mirrored, rotation
     assert off.max() < 0.1 and degrees_between(found, np.broadcast_to(normal, found.shape)).max() > 15
 
 
+@pytest.mark.parametrize("projection", ["uv", "triplanar"])
+@pytest.mark.parametrize("far", [0.0, 100.0, 10_000.0, -100_000.0])
+@pytest.mark.parametrize(("tile", "offset"), [(1.3, 0.4), (0.02, 1000.0), (0.001, 999.9995)])
+def test_far_from_the_origin_float32_says_what_the_oracle_says(far, tile, offset, projection):
+    """Small tiles, far offsets and far places in single precision, against doubles in the world's own places.
+
+    A place 5 cm from the surface's origin is known to 5 cm · 6e-8, which is 3e-6 of a tile of a millimetre.
+    """
+    mapping = {
+        "projection": projection,
+        "rotation": 25.0,
+        "metres_per_tile": tile,
+        "offset": [offset, -offset],
+    }
+    document = BlendDocument.model_validate(
+        {"ground": {"material": "00000000-0000-0000-0000-000000000001", "mapping": mapping}}
+    )
+    tree = compile_blend(document)
+    origin = np.rint(np.array([far, far / 3, -far / 2]))
+    inputs = random_inputs(tree, 400, seed=6)
+    local = (np.random.default_rng(6).uniform(-0.05, 0.05, (400, 3))).astype(np.float32)
+    inputs |= {"position": local, "uv": (inputs["uv"] * 0.02).astype(np.float32)}
+    facts = {"metres_per_uv": 2.5, **{f"origin_{a}": float(o) for a, o in zip("xyz", origin, strict=True)}}
+    textures = random_textures(len(tree.slots), 16, seed=8)
+    nodes = {name: getattr(tree.look, name) for name in OUTPUTS}
+    parameters = parameter_values(nodes, document.model_dump(mode="json"), facts)
+    found = play(flatten(nodes), inputs, parameters, textures, 400)
+    world = {k: v.astype(np.float64) for k, v in inputs.items()} | {"position": local.astype(float) + origin}
+    materials = {"00000000-0000-0000-0000-000000000001": {k: v[0].astype(float) for k, v in textures.items()}}
+    expected, _ = blended(document.model_dump(mode="json"), materials, world, {}, 2.5)
+    for name in ("albedo", "height", "roughness", "normal"):
+        np.testing.assert_allclose(found[name], expected[name], atol=2e-3, err_msg=name)
+
+
 @settings(max_examples=20)
 @given(blend_documents())
 def test_the_tape_says_what_the_reference_says(document):
