@@ -131,7 +131,8 @@ case $command in
     ;;
   test)
     for_testing
-    exec "$python" -m pytest "$@"
+    # Two at a time, a file each, with a database and a server of their own.
+    exec "$python" -m pytest -n 2 --dist loadfile "$@"
     ;;
   client)
     for_testing
