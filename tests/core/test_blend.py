@@ -72,6 +72,21 @@ def test_a_hidden_layer_costs_nothing_and_values_are_not_structure(document):
     assert emit_glsl(compile_blend(changed).outputs()).source == shader.source
 
 
+def test_mappings_that_are_read_once_are_told_so_that_one_of_them_may_change():
+    """A slider on the ground must not move a layer that happened to lie alike."""
+    layer = {"name": "A", "mask": {"channel_set": str(UUID(int=2)), "channel": 0}, "mapping": {"rotation": 20}}
+    document = BlendDocument.model_validate(
+        {
+            "ground": {"material": str(UUID(int=1)), "mapping": {"rotation": 20}},
+            "layers": [
+                {**layer, "id": "a", "material": str(UUID(int=2))},
+                {**layer, "id": "b", "material": str(UUID(int=3)), "mapping": {"rotation": 21}},
+            ],
+        }
+    )
+    assert compile_blend(document).alike == (("/ground/mapping", "/layers/0/mapping"),)
+
+
 @settings(max_examples=30)
 @given(blend_documents())
 def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):

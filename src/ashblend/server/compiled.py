@@ -35,7 +35,8 @@ class CompiledBlend(BaseModel):
 
     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
     slots: document path of the material in each texture slot. channel_sets: what weights0,
-    weights1 … stand for. samples: texture samples a pixel.
+    weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
+    differ wants another shader. samples: texture samples a pixel.
     """
 
     structure: str
@@ -47,6 +48,7 @@ class CompiledBlend(BaseModel):
     vertex_inputs: list[str]
     slots: list[str]
     channel_sets: list[UUID]
+    alike: list[list[str]]
     samples: int
 
 
@@ -84,6 +86,7 @@ def compiled_blend(document: BlendDocument, bindings: dict[str, Any]) -> Compile
         vertex_inputs=[name for name, _ in vertex.inputs] if vertex else [],
         slots=list(tree.slots),
         channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
+        alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
     )
 

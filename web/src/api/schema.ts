@@ -1166,9 +1166,12 @@ export interface components {
          *
          *     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
          *     slots: document path of the material in each texture slot. channel_sets: what weights0,
-         *     weights1 … stand for. samples: texture samples a pixel.
+         *     weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
+         *     differ wants another shader. samples: texture samples a pixel.
          */
         CompiledBlend: {
+            /** Alike */
+            alike: string[][];
             /** Channel Sets */
             channel_sets: string[];
             /** Glsl */

@@ -57,8 +57,13 @@ export function sameButForNumbers(compiled: CompiledBlend, a: BlendDocument, b: 
     }
     return JSON.stringify(copy);
   };
+  const same = (document: BlendDocument) =>
+    compiled.alike.every((paths) => {
+      const values = paths.map((path) => JSON.stringify(atPath(document, path)));
+      return values.every((value) => value === values[0]);
+    });
   try {
-    return without(a) === without(b);
+    return without(a) === without(b) && same(a) && same(b);
   } catch {
     // A place that a pointer leads to is not in one of them.
     return false;

@@ -20,7 +20,8 @@ class BlendTree:
     A weight is how far a layer covers what is under it; a share is what of it is left to see,
     after everything above. layers: which layer of the document each is (−1 the ground).
     slots: document path of the material in each texture slot. channel_sets: what weights0,
-    weights1 … stand for.
+    weights1 … stand for. alike: document paths of mappings that are read once for all of a group, since
+    they are equal; when one of them is not any more, the tree is another one.
     """
 
     look: Look
@@ -29,6 +30,7 @@ class BlendTree:
     layers: tuple[int, ...]
     slots: tuple[str, ...]
     channel_sets: tuple[UUID, ...]
+    alike: tuple[tuple[str, ...], ...]
 
     def outputs(self) -> dict[str, Node]:
         """What the viewport draws from."""
@@ -64,6 +66,7 @@ def compile_blend(document: BlendDocument) -> BlendTree:
         tuple(layers),
         tuple(at.materials.values()),
         tuple(at.channel_sets),
+        tuple(tuple(paths) for paths in at.alike.values() if len(paths) > 1),
     )
 
 

@@ -23,12 +23,14 @@ def name_of(path: str) -> str:
 class Lowering:
     """materials: pointer of the first use of each material, by slot. channel_sets: in order of use.
 
+    alike: pointers of the mappings that share a placing, the first of them being read.
     streams: what else the surface offers at a place, by name with widths; a term may read those.
     """
 
     materials: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
     placings: dict[Mapping, Placing] = field(default_factory=dict)
+    alike: dict[Mapping, list[str]] = field(default_factory=dict)
     streams: MappingOf[str, int] = field(default_factory=dict)
 
     def number(self, path: str, value: HostExpression | None = None) -> Node:
@@ -50,6 +52,7 @@ class Lowering:
     def material(self, material: UUID, mapping: Mapping, path: str) -> Look:
         """A material laid on the surface. path: of what has both as "material" and "mapping"."""
         slot = self._slot(material, f"{path}/material")
+        self.alike.setdefault(mapping, []).append(f"{path}/mapping")
         placing = self.placings.get(mapping)
         if placing is None:
             placing = self.placings[mapping] = Placing(name_of(path), f"{path}/mapping")
