@@ -74,7 +74,11 @@ def test_a_hidden_layer_costs_nothing_and_values_are_not_structure(document):
 
 def test_mappings_that_are_read_once_are_told_so_that_one_of_them_may_change():
     """A slider on the ground must not move a layer that happened to lie alike."""
-    layer = {"name": "A", "mask": {"channel_set": str(UUID(int=2)), "channel": 0}, "mapping": {"rotation": 20}}
+    layer = {
+        "name": "A",
+        "mask": {"channel_set": str(UUID(int=2)), "channel": 0},
+        "mapping": {"rotation": 20},
+    }
     document = BlendDocument.model_validate(
         {
             "ground": {"material": str(UUID(int=1)), "mapping": {"rotation": 20}},

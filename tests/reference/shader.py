@@ -33,7 +33,7 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
   gl.linkProgram(program);
   if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
   gl.useProgram(program);
-  ['surface', 'detail'].forEach((name, unit) => {
+  if (slots) ['surface', 'detail'].forEach((name, unit) => {
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, gl.createTexture());
     if (eightBit) {
@@ -169,7 +169,7 @@ def both_ways(
         len(outputs),
         uniforms={name: parameters[p.name].tolist() for name, p in shader.uniforms},
         tables=tables,
-        packs={k: base64.b64encode(v.tobytes()).decode() for k, v in packs.items()},
+        packs={k: base64.b64encode(np.asarray(v).tobytes()).decode() for k, v in packs.items()},
         slots=len(next(iter(texels.values()))),
         eightBit=eight_bit,
     )

@@ -1,0 +1,29 @@
+"""A toy kind of layer: wet where its mask is, darker and smoother, sunk a little, and glowing blue."""
+
+from typing import Literal
+
+from ashblend.core.blend.layers.protocol import Laid, LayerDocument
+from ashblend.core.blend.look import Look
+from ashblend.core.blend.lowering import Lowering
+from ashblend.core.blend.mask import ChannelMask
+from ashblend.core.tree import mix, vector
+
+
+class DewLayer(LayerDocument):
+    kind: Literal["dew"] = "dew"
+    mask: ChannelMask
+    depth: float = 0.01
+    glow: float = 0.2
+
+
+def lower_dew(layer: DewLayer, path: str, at: Lowering, below: Look) -> Laid:
+    weight = at.number(f"{path}/opacity") * at.channel(layer.mask.channel_set, layer.mask.channel)
+    glow = at.number(f"{path}/glow") * weight
+    look = below.having(
+        albedo=below.albedo * mix(1.0, 0.6, weight),
+        roughness=mix(below.roughness, 0.05, weight),
+        metallic=mix(below.metallic, 0.5, weight),
+        emission=below.emission + vector(0.0, glow * 0.5, glow),
+        sink=below.sink + weight * at.number(f"{path}/depth"),
+    )
+    return Laid(look, weight)

@@ -1,0 +1,20 @@
+"""A toy term: rings around an axis, so many metres apart."""
+
+from typing import Literal
+
+from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+from ashblend.core.tree import Component, fact, operation
+
+
+class RingsSource(SourceDocument):
+    kind: Literal["rings"] = "rings"
+    metres: float = 1.0
+
+
+def lower_rings(_: RingsSource, path: str, at: Lowering) -> SourceValue:
+    place = at.stream("position", 3)
+    x = Component(place, "x") + at.number(f"{path}/origin_x", fact("origin_x"))
+    z = Component(place, "z") + at.number(f"{path}/origin_z", fact("origin_z"))
+    apart = operation("sqrt", x * x + z * z) / at.number(f"{path}/metres")
+    return SourceValue(operation("fract", apart))
