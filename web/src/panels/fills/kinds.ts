@@ -1,0 +1,243 @@
+/** The fills: what each begins with on a surface, and what can be set. A new one is one entry here. */
+
+import type { AnyFill } from "../../state/types";
+
+export type Act = AnyFill["act"];
+
+/** Where a surface lies, in metres. */
+export interface Room {
+  bottom: number;
+  height: number;
+  diagonal: number;
+}
+
+export interface SliderControl {
+  kind: "slider";
+  of: string;
+  label: string;
+  tip: string;
+  min: number;
+  max: number;
+  unit?: string;
+  digits?: number;
+  step?: number;
+  logarithmic?: boolean;
+}
+
+/** What an artist sets of a fill; `of` names the number it is about. */
+export type Control =
+  | SliderControl
+  | { kind: "toggle"; of: string; label: string; about: string }
+  | { kind: "curve"; of: string; label: string }
+  | { kind: "direction" | "border" | "axis" | "source" | "mode" | "pattern" | "swap" }
+  | { kind: "note"; text: string };
+
+export interface FillKind {
+  name: string;
+  about: string;
+  begin: (room: Room) => AnyFill;
+  controls: (room: Room) => Control[];
+}
+
+const share = (of: string, label: string, tip: string): SliderControl => ({
+  kind: "slider",
+  of,
+  label,
+  tip,
+  min: 0,
+  max: 1,
+});
+const metres = (of: string, label: string, tip: string, min: number, max: number): SliderControl => ({
+  kind: "slider",
+  of,
+  label,
+  tip,
+  min,
+  max,
+  unit: "m",
+});
+const size = (of: string, label: string, tip: string, min: number, max: number): SliderControl => ({
+  ...metres(of, label, tip, min, max),
+  logarithmic: true,
+});
+const degrees = (of: string, label: string, tip: string): SliderControl => ({
+  kind: "slider",
+  of,
+  label,
+  tip,
+  min: 0,
+  max: 180,
+  unit: "°",
+  digits: 0,
+  step: 1,
+});
+const WEIGHT = share("weight", "Weight", "The weight painted toward");
+const AMOUNT = share("amount", "Amount", "How much of it");
+
+export const FILLS: Record<Act, FillKind> = {
+  height: {
+    name: "Height",
+    about: "A band of heights, with soft or rough edges",
+    begin: ({ bottom, height, diagonal }) => ({
+      act: "height",
+      weight: 1,
+      low: bottom,
+      high: bottom + height / 2,
+      soft: height / 10,
+      rough: 0,
+      rough_metres: diagonal / 20,
+    }),
+    controls: ({ bottom, height }) => {
+      const [low, high] = [bottom - height / 4, bottom + (height * 5) / 4];
+      return [
+        WEIGHT,
+        metres("low", "From", "Lower end of the band", low, high),
+        metres("high", "To", "Upper end of the band", low, high),
+        metres("soft", "Soft", "Over how many metres each end fades", 0, Math.max(height, 0.1)),
+        metres("rough", "Rough", "How far noise moves the ends up and down", 0, Math.max(height / 2, 0.1)),
+      ];
+    },
+  },
+  facing: {
+    name: "Facing",
+    about: "What faces a direction",
+    begin: () => ({ act: "facing", weight: 1, direction: [0, 1, 0], full: 20, none: 50 }),
+    controls: () => [
+      WEIGHT,
+      { kind: "direction" },
+      degrees("full", "Full within", "Angle to the direction up to which it is full"),
+      degrees("none", "Nothing beyond", "Angle from which nothing is painted"),
+    ],
+  },
+  border: {
+    name: "Border",
+    about: "Away from a group's border or open edges, along the surface",
+    begin: ({ diagonal }) => ({ act: "border", weight: 1, group: null, keep: 0, width: diagonal / 20 }),
+    controls: ({ diagonal }) => [
+      WEIGHT,
+      { kind: "border" },
+      metres("keep", "Full for", "Metres from the border that are full", 0, diagonal / 4),
+      size(
+        "width",
+        "Fades over",
+        "Metres over which the weight then falls to nothing",
+        diagonal / 2000,
+        diagonal / 2,
+      ),
+    ],
+  },
+  gradient: {
+    name: "Axis gradient",
+    about: "From one weight to another along an axis",
+    begin: () => ({
+      act: "gradient",
+      begin: [0, 0, 0],
+      end: [0, 1, 0],
+      begin_weight: 0,
+      end_weight: 1,
+      beyond: true,
+    }),
+    controls: () => [
+      { kind: "axis" },
+      share("begin_weight", "Begins with", "Weight at the low end"),
+      share("end_weight", "Ends with", "Weight at the high end"),
+      { kind: "note", text: "For two places of your own take the Gradient tool on the left." },
+    ],
+  },
+  noise: {
+    name: "Noise",
+    about: "Clouds that lie on the surface",
+    begin: ({ diagonal }) => ({
+      act: "noise",
+      metres: diagonal / 20,
+      seed: 0,
+      low: 0.35,
+      high: 0.65,
+      amount: 1,
+    }),
+    controls: ({ diagonal }) => [
+      size("metres", "Size", "Size of its features", diagonal / 2000, diagonal),
+      share("low", "Empty below", "Noise values below this become 0"),
+      share("high", "Full above", "Noise values above this become 1"),
+      AMOUNT,
+      { kind: "pattern" },
+    ],
+  },
+  mix: {
+    name: "Mix channel",
+    about: "Another channel, copied or mixed in",
+    begin: () => ({ act: "mix", mode: "replace", inverted: false, amount: 1 }),
+    controls: () => [
+      { kind: "source" },
+      { kind: "mode" },
+      share("amount", "Amount", "How much of the result"),
+      { kind: "toggle", of: "inverted", label: "Invert it first", about: "One minus the other channel" },
+      { kind: "swap" },
+    ],
+  },
+  levels: {
+    name: "Levels",
+    about: "A curve over what is there",
+    begin: () => ({
+      act: "levels",
+      curve: {
+        points: [
+          [0, 0],
+          [1, 1],
+        ],
+      },
+    }),
+    controls: () => [
+      { kind: "curve", of: "curve", label: "Levels" },
+      {
+        kind: "note",
+        text: "Across: what is there. Up: what it becomes. Click the line for a point.",
+      },
+    ],
+  },
+  threshold: {
+    name: "Threshold",
+    about: "Full above a value, nothing below",
+    begin: () => ({ act: "threshold", value: 0.5, soft: 0 }),
+    controls: () => [
+      share("value", "Value", "Full above, nothing below"),
+      share("soft", "Soft", "Width of the step"),
+    ],
+  },
+  smooth: {
+    name: "Smooth all",
+    about: "Even the whole channel out",
+    begin: ({ diagonal }) => ({ act: "smooth", metres: diagonal / 100, amount: 1 }),
+    controls: ({ diagonal }) => [
+      size("metres", "Over", "How far it evens out along the surface", diagonal / 2000, diagonal / 10),
+      AMOUNT,
+    ],
+  },
+  clear_below: {
+    name: "Clear below",
+    about: "Nothing below a height: roots that must stay still",
+    begin: ({ bottom, height }) => ({ act: "clear_below", height: bottom, soft: height / 10 }),
+    controls: ({ bottom, height }) => [
+      metres("height", "Height", "Nothing below this", bottom, bottom + height),
+      metres("soft", "Soft", "Over how many metres paint comes back above it", 0, Math.max(height, 0.1)),
+    ],
+  },
+  even: {
+    name: "Even",
+    about: "One weight everywhere",
+    begin: () => ({ act: "even", weight: 1 }),
+    controls: () => [WEIGHT],
+  },
+  invert: {
+    name: "Invert",
+    about: "One minus what is there",
+    begin: () => ({ act: "invert" }),
+    controls: () => [{ kind: "note", text: "One minus what is there." }],
+  },
+  lift: {
+    name: "Lift paint",
+    about: "All hand paint off",
+    begin: () => ({ act: "lift" }),
+    controls: () => [{ kind: "note", text: "All hand paint off." }],
+  },
+};
