@@ -45,6 +45,7 @@ export class Studio extends Selection {
   #receiver: ((frame: Frame) => void) | null = null;
   #early: Frame[] = [];
   #probeWaiting = false;
+  #probeNext: (() => void) | null = null;
   #wasLost = false;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
@@ -126,9 +127,14 @@ export class Studio extends Selection {
     this.send({ type: "jump", number });
   }
 
-  /** Ask what is under the cursor; one question at a time, and the newest matters only. */
+  /** Ask what is under the cursor; one question at a time, and of those that wait only the newest matters. */
   probe(triangle: number, barycentric: [number, number, number]): void {
-    if (this.#probeWaiting || this.painting.active) return;
+    if (this.painting.active) return;
+    this.#probeNext = null;
+    if (this.#probeWaiting) {
+      this.#probeNext = () => this.probe(triangle, barycentric);
+      return;
+    }
     const { radius, reach, facing_limit } = this.brush.settings;
     this.#probeWaiting = this.live.send({
       type: "probe",
@@ -179,6 +185,7 @@ export class Studio extends Selection {
       case "core_sample":
         this.#probeWaiting = false;
         this.coreSample = message;
+        this.#probeNext?.();
         break;
       case "document":
         this.documents.changed(message.kind, message.id, message.revision);
@@ -191,6 +198,7 @@ export class Studio extends Selection {
     this.live.pause();
     this.#receiver = null;
     this.#early = [];
+    this.#probeNext = null;
     this.painting.drop();
     try {
       const ident = this.surface.id;
