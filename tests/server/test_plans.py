@@ -3,6 +3,7 @@
 import io
 import json
 from contextlib import contextmanager
+from uuid import UUID
 
 import numpy as np
 import pytest
@@ -17,6 +18,8 @@ from ashblend.core.channels import FULL
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.sites import Group, Mesh, mesh_vertices
+from ashblend.store.jobs import create_job, note_job
+from ashblend.store.models import Job, Surface
 
 LEFT, RIGHT = "left", "right"
 RAMP = {"act": "gradient", "begin": [0, 0, 0], "end": [2, 0, 0]}
@@ -185,6 +188,27 @@ def test_a_job_can_be_stopped_and_leaves_nothing(client, db):
         assert everything(client, sample) == before
         news = plan(talk, client, sample, kind="levels", levels=6)
         assert news["state"] == "failed" and "at most" in news["problem"]
+
+
+def test_work_that_a_restart_interrupted_is_begun_again_or_ended(client, db):
+    """What was asked for is kept, with the revision of the mesh that it was asked of."""
+    sample = small_project(db)
+    with db.begin() as session:
+        shape = session.get(Surface, sample.surface).shape
+        wish = {"kind": "levels", "levels": 1}
+        going_on = create_job(session, sample.surface, "Refine", wish, shape, None)
+        from_another = create_job(session, sample.surface, "Refine", wish, shape + 7, None)
+        note_job(session, going_on.id, "running", 0.4)
+        idents = str(going_on.id), str(from_another.id)
+    with window(client, sample) as talk:
+        while (news := talk.until("job"))["state"] != "done":
+            assert news["id"] == idents[0]
+        assert news["id"] == idents[0] and news["facts"]["vertices_after"] == 65**2
+        keep(talk, client, news)
+    assert view(client, sample)["facts"]["vertices"] == 65**2
+    with db() as session:
+        row = session.get(Job, UUID(idents[1]))
+        assert row.state not in ("waiting", "running") and row.problem == "The mesh has changed since."
 
 
 def test_a_plan_from_an_older_mesh_is_refused(client, db):

@@ -137,7 +137,7 @@ class Cluster:
             port = free_port()
             settings = [
                 f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=",
-                "shared_buffers=256MB", "max_wal_size=2GB", *self._options,
+                "shared_buffers=256MB", "max_wal_size=2GB", "autovacuum_naptime=10s", *self._options,
             ]  # fmt: skip
             options = " ".join(f"-c {s}" for s in settings)
             log = self._data / "server.log"

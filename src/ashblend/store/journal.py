@@ -15,7 +15,7 @@ from ashblend.store.models import JournalEntry, StepPicture, Surface
 
 # Old history is let go at a checkpoint: all but the last KEPT_STEPS steps, once they take more than KEPT_BYTES.
 KEPT_STEPS = 1000
-KEPT_BYTES = 256_000_000
+KEPT_BYTES = 64_000_000
 
 
 @dataclass(frozen=True)

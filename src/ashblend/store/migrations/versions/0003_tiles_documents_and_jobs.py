@@ -33,6 +33,13 @@ def _create() -> None:
         sa.PrimaryKeyConstraint("sha", name=op.f("pk_tile")),
     )
     op.execute("alter table tile alter column data set storage external")
+    # Painting replaces the largest rows that there are; what they leave is to be used again soon.
+    for table in ("tile", "journal_entry"):
+        for part in ("", "toast."):
+            op.execute(
+                f"alter table {table} set ({part}autovacuum_vacuum_scale_factor = 0.02, "
+                f"{part}autovacuum_vacuum_threshold = 100)"
+            )
     op.create_table(
         "state",
         sa.Column("sha", sa.String(length=64), nullable=False),
