@@ -82,7 +82,12 @@ export class Documents {
   /** A document has a new revision; our own writes are answered by HTTP too, so only others' are loaded. */
   changed(kind: "channel_set" | "blend", id: string, revision: number): void {
     const writer = kind === "blend" ? this.#blendWriter : this.#setWriters.get(id);
-    if (!writer || writer.pending || revision <= writer.revision) return;
+    if (!writer || revision <= writer.revision) return;
+    if (writer.pending) {
+      // Its answer may be this very revision, or an older one: then there is something to load.
+      setTimeout(() => this.changed(kind, id, revision), 200);
+      return;
+    }
     void (kind === "blend" ? this.#loadBlend() : this.#loadSet(id));
   }
 
