@@ -55,26 +55,81 @@ def told(page, x: float, y: float) -> dict[str, float]:
     return {name: int(percent) / 100 for name, percent in re.findall(r"(\w+) (\d+)", text)}
 
 
+class Compared:
+    """A surface with a layer of light stones over dark ones, whose pictures tell shares."""
+
+    def __init__(self, page, db, metres_per_tile: float) -> None:
+        self.page = page
+        sample = small_project(db)
+        with db.begin() as session:
+            maps = {"normal": flat_normal()}
+            self.dark, self.light = (
+                str(
+                    create_material(
+                        session, sample.project, name, {**maps, "albedo": level(value), "height": bumps(seed)}
+                    ).id
+                )
+                for name, value, seed in (("Grit", 30, 1), ("Lime", 200, 2))
+            )
+        self.surface, self.set = sample.surface, str(sample.channel_set)
+        self.mapping = {
+            "projection": "uv", "metres_per_tile": metres_per_tile, "rotation": 20.0, "offset": [0.3, 0.1],
+        }  # fmt: skip
+        page.add_init_script("localStorage.setItem('ash.resolution', '1')")
+        open_surface(page, sample.surface)
+        # The last channel is the same everywhere: its undercoat says how much.
+        self.flat = {"kind": "channel", "channel_set": self.set, "channel": 3}
+
+    def flatten(self, weight: float) -> None:
+        found = self.page.request.get(f"/api/surfaces/{self.surface}").json()["channel_sets"][0]
+        channels = found["document"]["channels"]
+        channels[3] = {**channels[3], "undercoat": {"kind": "constant", "value": weight}}
+        body = {"revision": found["revision"], "document": {**found["document"], "channels": channels}}
+        assert self.page.request.put(f"/api/channel-sets/{self.set}", data=body).ok
+
+    def picture(self, **layer) -> np.ndarray:
+        def blend(document):
+            one = {**document["layers"][0], "material": self.light, "mapping": self.mapping, "name": "Lime"}
+            ground = {**document["ground"], "material": self.dark, "mapping": self.mapping, "name": "Grit"}
+            return {**document, "ground": ground, "layers": [{**one, "mask": self.flat, **layer}]}
+
+        return shown(self.page, self.surface, blend)[..., 1]
+
+    def even_shares(self) -> np.ndarray:
+        """(5, rows, columns) pictures of the two materials at even shares."""
+        self.flatten(1.0)
+        return np.stack([self.picture(opacity=share, bite=0.0) for share in EVEN])
+
+    def held(self, scale: np.ndarray, now: np.ndarray, most: float) -> tuple[list[float], list[float]]:
+        """At places that change little from pixel to pixel: shares as told, and how far the picture's are off."""
+        middle = centre(self.page)
+        box = self.page.get_by_test_id("picture").bounding_box()
+        compared, off = [], []
+        for dx, dy in PLACES:
+            x, y = middle[0] + dx, middle[1] + dy
+            row, column = round(y - box["y"] - 50), round(x - box["x"] - 20)
+            # Where the picture changes much, half a pixel decides: that tells nothing.
+            if np.ptp(now[row - 1 : row + 2, column - 1 : column + 2]) > most:
+                continue
+            share = told(self.page, x, y).get("Lime", 0.0)
+            ends = scale[:, row, column].astype(float)
+            if ends[-1] - ends[0] < 60:
+                continue
+            compared.append(share)
+            off.append(abs(float(np.interp(now[row, column], ends, EVEN)) - share))
+        return compared, off
+
+
 @pytest.mark.parametrize("on", ["vertices", "map"])
 def test_the_cursor_says_what_the_picture_shows(page, db, on):
-    sample = small_project(db)
-    with db.begin() as session:
-        maps = {"normal": flat_normal()}
-        dark = create_material(
-            session, sample.project, "Grit", {**maps, "albedo": level(30), "height": bumps(1)}
-        ).id
-        light = create_material(
-            session, sample.project, "Lime", {**maps, "albedo": level(200), "height": bumps(2)}
-        ).id
-    page.add_init_script("localStorage.setItem('ash.resolution', '1')")
-    open_surface(page, sample.surface)
-    channel_set = str(sample.channel_set)
+    compared = Compared(page, db, 10.0)
+    channel_set = compared.set
     if on == "map":
         body = {"name": "Map", "sites": {"kind": "texels", "size": 256}, "channels": 1}
-        assert page.request.post(f"/api/surfaces/{sample.surface}/sets", data=body).ok
+        assert page.request.post(f"/api/surfaces/{compared.surface}/sets", data=body).ok
         page.wait_for_timeout(500)
         settle(page)
-        channel_set = page.request.get(f"/api/surfaces/{sample.surface}").json()["channel_sets"][1]["id"]
+        channel_set = page.request.get(f"/api/surfaces/{compared.surface}").json()["channel_sets"][1]["id"]
         page.get_by_label("Channel set", exact=True).click()
         page.get_by_role("option", name="Map").click()
     # Weights from 0 to 1 and back in waves, so that neighbouring sites differ.
@@ -83,44 +138,21 @@ def test_the_cursor_says_what_the_picture_shows(page, db, on):
     page.get_by_role("button", name="Keep it").click()
     settle(page)
     page.get_by_role("button", name="Done").click()
+    scale = compared.even_shares()
+    mask = {"kind": "channel", "channel_set": channel_set, "channel": 0}
+    shares, off = compared.held(scale, compared.picture(mask=mask, bite=2.0, softness=0.3, opacity=1.0), 14)
+    assert len(shares) >= 8 and np.ptp(shares) > 0.5, "places that differ were compared"
+    assert max(off) < 0.08, list(zip(shares, np.round(off, 3), strict=True))
 
-    mapping = {"projection": "uv", "metres_per_tile": 10.0, "rotation": 20.0, "offset": [0.3, 0.1]}
 
-    def blend(document, **layer):
-        one = {**document["layers"][0], "material": str(light), "mapping": mapping, "name": "Lime"}
-        one |= {"mask": {"kind": "channel", "channel_set": channel_set, "channel": 0}, **layer}
-        ground = {**document["ground"], "material": str(dark), "mapping": mapping, "name": "Grit"}
-        return {**document, "ground": ground, "layers": [one]}
+def test_the_cursor_reads_the_very_heights_that_the_picture_shows(page, db):
+    """At half a mask, bite 1 and softness 1 the share is ½ + (h − h₀)/2: heights alone, never at an end.
 
-    # A channel that is one everywhere: softness as wide as it goes leaves the mask as it is, so an empty
-    # undercoat is avoided by measuring even shares on the channel's own paint of one.
-    even_set = str(sample.channel_set)
-    fill = page.request.get(f"/api/surfaces/{sample.surface}").json()["channel_sets"][0]
-    channels = fill["document"]["channels"]
-    channels[3] = {**channels[3], "undercoat": {"kind": "constant", "value": 1.0}}
-    body = {"revision": fill["revision"], "document": {**fill["document"], "channels": channels}}
-    assert page.request.put(f"/api/channel-sets/{even_set}", data=body).ok
-    full = {"kind": "channel", "channel_set": even_set, "channel": 3}
-    scale = np.stack(
-        [shown(page, sample.surface, lambda d, q=q: blend(d, mask=full, opacity=q, bite=0.0)) for q in EVEN]
-    )[..., 1]
-    now = shown(page, sample.surface, lambda d: blend(d, bite=2.0, softness=0.3, opacity=1.0))[..., 1]
-
-    middle = centre(page)
-    box = page.get_by_test_id("picture").bounding_box()
-    compared, off = [], []
-    for dx, dy in PLACES:
-        x, y = middle[0] + dx, middle[1] + dy
-        row, column = round(y - box["y"] - 50), round(x - box["x"] - 20)
-        around = (slice(row - 1, row + 2), slice(column - 1, column + 2))
-        # Where the picture changes from pixel to pixel, half a pixel decides: those tell nothing.
-        if np.ptp(now[around]) > 14:
-            continue
-        share = told(page, x, y).get("Lime", 0.0)
-        ends = scale[:, row, column].astype(float)
-        if ends[-1] - ends[0] < 60:
-            continue
-        compared.append(share)
-        off.append(abs(float(np.interp(now[row, column], ends, EVEN)) - share))
-    assert len(compared) >= 8 and np.ptp(compared) > 0.5, "places that differ were compared"
-    assert max(off) < 0.08, list(zip(compared, np.round(off, 3), strict=True))
+    Tiles so large that a texel is as wide as many pixels: heights of half the size would be means of four.
+    """
+    compared = Compared(page, db, 60.0)
+    scale = compared.even_shares()
+    compared.flatten(0.5)
+    shares, off = compared.held(scale, compared.picture(bite=1.0, softness=1.0, opacity=1.0), 20)
+    assert len(shares) >= 12 and np.ptp(shares) > 0.2, "places that differ were compared"
+    assert max(off) < 0.05, list(zip(shares, np.round(off, 3), strict=True))

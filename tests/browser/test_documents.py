@@ -1,7 +1,9 @@
 """Channels, sets, layers and materials as documents, through the interface."""
 
 import io
+import re
 
+import httpx2 as httpx
 import numpy as np
 from browser.window import alike, differs, open_surface, paint, picture, set_slider, settle, shows
 from PIL import Image
@@ -65,6 +67,55 @@ def test_channels_are_renamed_filled_and_inverted(page, db):
     page.reload()
     settle(page)
     expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+
+
+def test_a_double_click_takes_what_is_typed_as_the_name(page, db):
+    """Letters are shortcuts elsewhere, and a space presses what has the focus."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    page.get_by_role("option", name="Channel B").dblclick()
+    expect(page.get_by_label("Name of channel B")).to_be_focused()
+    page.keyboard.type("Fresh moss")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("option", name="Fresh moss")).to_be_visible()
+    expect(page.get_by_label("Name of channel B")).to_have_count(0)
+    expect(page.get_by_role("radio", name="Blend", exact=True).first).to_be_checked()
+    # Erase, and back to what was before.
+    page.keyboard.press("m")
+    page.keyboard.press("e")
+    expect(page.get_by_role("radio", name="Erase")).to_be_checked()
+    page.keyboard.press("e")
+    expect(page.get_by_role("radio", name="Smooth", exact=True).first).to_be_checked()
+    # A new layer reads the next channel that none reads.
+    page.get_by_role("button", name="Add a layer on top").click()
+    expect(page.get_by_role("combobox", name="Mask")).to_contain_text("Fresh moss")
+    page.get_by_role("option", name="Channel R").click()
+    page.get_by_role("button", name="Add a layer on top").click()
+    expect(page.get_by_role("combobox", name="Mask")).to_contain_text("Channel G")
+    settle(page)
+
+
+def test_what_changed_before_a_window_was_told_anything_is_shown_all_the_same(page, server, db):
+    """Between loading the surface and the first word over the socket somebody renames a channel and a layer."""
+    sample = small_project(db)
+
+    def late(socket) -> None:
+        view = httpx.get(f"{server.address}/api/surfaces/{sample.surface}").json()
+        found, blend = view["channel_sets"][0], view["blend"]
+        channels = found["document"]["channels"]
+        channels[1] = {**channels[1], "name": "Lichen", "locked": True}
+        body = {"revision": found["revision"], "document": {**found["document"], "channels": channels}}
+        httpx.put(f"{server.address}/api/channel-sets/{found['id']}", json=body).raise_for_status()
+        document = blend["document"]
+        document["layers"][0]["name"] = "Crust"
+        body = {"revision": blend["revision"], "surface": str(sample.surface), "document": document}
+        httpx.put(f"{server.address}/api/blends/{blend['id']}", json=body).raise_for_status()
+        socket.connect_to_server()
+
+    page.route_web_socket(re.compile("/live"), late)
+    open_surface(page, sample.surface)
+    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+    expect(page.get_by_text("Crust").first).to_be_visible()
 
 
 def test_a_layer_may_read_any_set_of_the_surface(page, db):

@@ -1,12 +1,13 @@
 """What browser tests do with a page."""
 
+import contextlib
 import io
 import re
 import time
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, TimeoutError, expect
 
 # A small, coarse picture: software rendering takes most of a test's time.
 PREPARE = """
@@ -106,8 +107,10 @@ def _shot(page: Page) -> np.ndarray:
 def _get_ready(page: Page) -> None:
     """Nothing over the picture, everything drawn."""
     toasts = page.locator("[data-sonner-toast]")
-    for toast in toasts.all():
-        toast.locator("[data-close-button]").click()
+    for button in toasts.locator("[data-close-button]").all():
+        # One may go by itself meanwhile.
+        with contextlib.suppress(TimeoutError):
+            button.click(timeout=1000)
     expect(toasts).to_have_count(0)
     page.mouse.move(5, 300)
     settle(page)

@@ -60,7 +60,6 @@ def test_a_bump_is_lit_from_the_upper_left():
     y, x = np.mgrid[:64, :64] / 63 - 0.5
     height = np.clip(0.25 - x**2 - y**2, 0, None)
     height = np.rint(height / height.max() * 65535).astype(np.uint16)
-    picture = material_picture(
-        texture_set({"albedo": np.full((64, 64, 3), 150, np.uint8), "height": height}), 64
-    ).astype(int)
+    textures = texture_set({"albedo": np.full((64, 64, 3), 150, np.uint8), "height": height})
+    picture = material_picture(pack_texture_set(textures, 64), 64).astype(int)
     assert picture[22, 22].sum() > picture[32, 32].sum() > picture[42, 42].sum()

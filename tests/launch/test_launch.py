@@ -6,6 +6,7 @@ import socket
 import stat
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import httpx2 as httpx
@@ -13,7 +14,14 @@ import psycopg
 import pytest
 
 from ashblend.launch.command import PREFERRED_PORT, _port
-from ashblend.launch.postgres import Cluster, NoPostgres, ensure_database, place_for_data, running_cluster
+from ashblend.launch.postgres import (
+    Cluster,
+    NoPostgres,
+    ensure_database,
+    free_port,
+    place_for_data,
+    running_cluster,
+)
 
 ROOT = Path(__file__).parents[2]
 
@@ -26,7 +34,8 @@ def data():
     place.parent.mkdir(parents=True, exist_ok=True)
     yield place
     shutil.rmtree(place, ignore_errors=True)
-    place.with_name(f"{place.name}.password").unlink(missing_ok=True)
+    for kind in ("password", "lock"):
+        place.with_name(f"{place.name}.{kind}").unlink(missing_ok=True)
 
 
 def query(url: str, text: str):
@@ -68,7 +77,7 @@ def test_a_folder_that_the_service_user_cannot_enter_is_not_used(tmp_path):
 
 
 def test_a_taken_port_is_not_fought_over():
-    assert _port(1234) == 1234
+    assert _port(free := free_port()) == free
     with socket.socket() as taken:
         taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -79,21 +88,102 @@ def test_a_taken_port_is_not_fought_over():
         assert _port(None) != PREFERRED_PORT
 
 
-def test_the_whole_command_starts_serves_and_stops_with_ctrl_c(data):
-    process = subprocess.Popen(
-        [sys.executable, "-m", "ashblend.launch", "serve", "--data", str(data)],
-        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-        stdout=subprocess.PIPE,
-        text=True,
-    )
-    try:
-        line = next(text for text in process.stdout if "http://" in text)
-        address = next(word for word in line.split() if word.startswith("http://"))
-        assert httpx.get(f"{address}/api/projects").json() == []
-        assert "Ash Blend" in httpx.get(address).text
-        assert (data / "postmaster.pid").exists()
-        process.send_signal(signal.SIGINT)
-        assert process.wait(timeout=30) == 0
-        assert not (data / "postmaster.pid").exists(), "the database has stopped as well"
-    finally:
-        process.kill()
+class Command:
+    """`./ash serve` on a folder, as a process of its own."""
+
+    def __init__(self, data: Path, *more: str) -> None:
+        self.data = data
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "ashblend.launch", "serve", "--data", str(data), *more],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
+
+    def address(self) -> str:
+        line = next((text for text in self.process.stdout if "http://" in text), "")
+        assert line, self.process.stderr.read()
+        return next(word for word in line.split() if word.startswith("http://"))
+
+    def stopped(self, *signals: int) -> int:
+        for number in signals:
+            self.process.send_signal(number)
+            time.sleep(0.05)
+        return self.process.wait(timeout=40)
+
+    def database(self) -> int:
+        """Number of the database's first process."""
+        return int((self.data / "postmaster.pid").read_text().split()[0])
+
+
+@pytest.fixture
+def commands(data):
+    made: list[Command] = []
+
+    def start(*more: str) -> Command:
+        made.append(Command(data, *more))
+        return made[-1]
+
+    yield start
+    for command in made:
+        command.process.kill()
+        command.process.wait()
+    if (data / "PG_VERSION").exists():
+        Cluster(data).stop()
+
+
+def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(commands, data):
+    first = commands()
+    address = first.address()
+    assert httpx.get(f"{address}/api/projects").json() == []
+    assert "Ash Blend" in httpx.get(address).text
+    # A second one on the same data says where the first is, and leaves it alone.
+    second = commands()
+    assert second.process.wait(timeout=30) == 1
+    said = second.process.stderr.read()
+    assert address in said and str(first.process.pid) in said and "Traceback" not in said
+    taken = commands("--port", address.rsplit(":", 1)[1])
+    assert taken.process.wait(timeout=30) == 1 and "taken" in taken.process.stderr.read()
+    assert httpx.post(f"{address}/api/projects", json={"name": "Kept"}).status_code == 201
+    assert first.stopped(signal.SIGINT) == 0
+    assert not (data / "postmaster.pid").exists(), "the database has stopped as well"
+    # Any signal, also twice, stops both; and what was kept is there at the next start.
+    for signals in ((signal.SIGTERM,), (signal.SIGHUP,), (signal.SIGINT, signal.SIGINT, signal.SIGTERM)):
+        command = commands()
+        assert [p["name"] for p in httpx.get(f"{command.address()}/api/projects").json()] == ["Kept"]
+        assert command.stopped(*signals) == 0
+        assert not (data / "postmaster.pid").exists(), signals
+    # The launcher killed: the next one goes on with its database. The database killed under it: a new one.
+    killed = commands()
+    killed.address()
+    killed.process.kill()
+    killed.process.wait()
+    again = commands()
+    again.address()
+    os.kill(again.database(), signal.SIGKILL)
+    again.stopped(signal.SIGTERM)
+    after = commands()
+    assert [p["name"] for p in httpx.get(f"{after.address()}/api/projects").json()] == ["Kept"]
+    assert after.stopped(signal.SIGTERM) == 0
+    # A number left by a crash that is another program's now.
+    (data / "postmaster.pid").write_text(f"{os.getpid()}\n{data}\n1\n5432\n\n127.0.0.1\n1 1\nready\n")
+    last = commands()
+    assert httpx.get(f"{last.address()}/api/projects").status_code == 200
+    assert last.stopped(signal.SIGTERM) == 0
+
+
+def test_folders_that_cannot_be_used_are_left_alone_and_said_so(commands, data):
+    data.mkdir(parents=True)
+    (data / "notes.txt").write_text("mine")
+    other = commands()
+    assert other.process.wait(timeout=30) == 1
+    said = other.process.stderr.read()
+    assert "other things than a database" in said and "Traceback" not in said
+    assert (data / "notes.txt").read_text() == "mine"
+    (data / "PG_VERSION").write_text("9\n")
+    old = commands()
+    assert old.process.wait(timeout=30) == 1
+    said = old.process.stderr.read()
+    assert "PostgreSQL 9" in said and "Traceback" not in said
+    (data / "PG_VERSION").unlink()

@@ -1,13 +1,15 @@
-"""Acts that meet each other: decisions and undo, borders and levels, flipping and fills."""
+"""What meets: decisions and undo, borders and levels, flipping and fills, one blend on two surfaces."""
 
 import json
+from dataclasses import replace
 
 import numpy as np
-from samples import small_project, stored_channels
+from samples import Sample, small_project, stored_channels
 from server.sockets import window
-from server.test_plans import fill, keep, plan, undo, view
+from server.test_plans import everything, fill, keep, plan, two_groups, undo, view
 
 from ashblend.core.channels import FULL
+from ashblend.store.models import Surface
 
 
 def edit(client, sample, **change):
@@ -24,7 +26,7 @@ def first_channel(client, sample) -> dict:
 
 
 def test_decisions_after_a_refinement_outlive_undo_and_redo(client, db):
-    """A name, a lock and an undercoat are acts of the same history, not part of the mesh."""
+    """A name, a lock and an undercoat are steps of the same history, not part of the mesh."""
     sample = small_project(db)
     with window(client, sample) as talk:
         talk.stroke(sample, [(0.5, 0.5)], channel=1)
@@ -88,7 +90,7 @@ def test_a_hard_border_holds_on_lower_levels(client, db):
     right = np.flatnonzero(mesh.positions[mesh.triangles].mean(axis=1)[:, 0] > 1.0)
     with window(client, sample) as talk:
         faces = {"unit": "face", "hard": True, "picked": right.tolist()}
-        fill(talk, sample, {"act": "even", "weight": 1}, faces=faces)
+        fill(talk, sample, {"kind": "even", "weight": 1}, faces=faces)
         talk.until("reshaped")
     level = next(
         i for i, s in enumerate(view(client, sample)["channel_sets"]) if s["sites"].get("level") == 1
@@ -115,5 +117,125 @@ def test_faces_filled_with_a_flipped_brush_get_what_a_flipped_stroke_paints(clie
         stroke = talk.values[33 * 16 + 16, 0]
         undo(talk)
         faces = {"unit": "face", "hard": False, "picked": [0]}
-        fill(talk, sample, {"act": "even", "weight": 0.7}, faces=faces, flipped=True)
+        fill(talk, sample, {"kind": "even", "weight": 0.7}, faces=faces, flipped=True)
         assert talk.values[:, 0].max() == stroke and abs(int(stroke) - 0.3 * FULL) < 1
+
+
+def twin(db, sample) -> Sample:
+    """Another surface of the project, shaded by the same blend through a set of its own."""
+    other = small_project(db)
+    with db.begin() as session:
+        surface = session.get_one(Surface, other.surface)
+        surface.project_id, surface.blend_id = sample.project, sample.blend
+        surface.bindings = {str(sample.channel_set): str(other.channel_set)}
+    return replace(other, project=sample.project, blend=sample.blend)
+
+
+def edit_blend(client, sample, **change):
+    """Change the first layer, as the page does on this surface."""
+    blend = view(client, sample)["blend"]
+    document = blend["document"]
+    document["layers"][0] |= change
+    body = {"revision": blend["revision"], "surface": str(sample.surface), "document": document}
+    return client.put(f"/api/blends/{sample.blend}", json=body)
+
+
+def share_at(talk, sample, x: float) -> float:
+    """The layer's share at a place of the first row, as the bottom line says it."""
+    column = int(x / 2.0 * 32)
+    triangle = next(t for t, f in enumerate(sample.mesh.triangles) if column in f and (f < 66).all())
+    corner = [float(v == column) for v in sample.mesh.triangles[triangle]]
+    on = {"channel_set": str(sample.channel_set), "radius": 0.1, "reach": "ball", "facing_limit": 180}
+    talk.say({"type": "probe", "number": 1, "triangle": triangle, "barycentric": corner, **on})
+    layers = talk.until("core_sample")["layers"]
+    return round(next(layer["share"] for layer in layers if layer["layer"] == 0), 4)
+
+
+def test_one_blend_shades_two_surfaces_each_by_its_own_paint(client, db):
+    first = small_project(db)
+    second = twin(db, first)
+    with window(client, first) as one, window(client, second) as two:
+        one.stroke(first, [(0.5, 0.0)], radius=0.3, strength=1, falloff="flat")
+        two.stroke(second, [(1.5, 0.0)], radius=0.3, strength=1, falloff="flat")
+        assert [share_at(one, first, 0.5), share_at(one, first, 1.5)] == [1, 0]
+        assert [share_at(two, second, 0.5), share_at(two, second, 1.5)] == [0, 1]
+        edit_blend(client, first, opacity=0.5).raise_for_status()
+        # The other surface's windows are told, and look at the new one.
+        told = two.until("document")
+        assert told["kind"] == "blend" and told["revision"] == view(client, second)["blend"]["revision"]
+        assert [share_at(two, second, 0.5), share_at(two, second, 1.5)] == [0, 0.5]
+        # It stands in the history of the surface where it was made, and only there.
+        undo(two)
+        assert share_at(two, second, 1.5) == 0 and share_at(one, first, 0.5) == 0.5
+        two.say({"type": "redo"})
+        two.until("saved")
+        # Changed on the second since: the first cannot take its own edit back over that.
+        edit_blend(client, second, opacity=0.25).raise_for_status()
+        newest = view(client, second)["blend"]["revision"]
+        while one.until("document")["revision"] < newest:
+            pass
+        one.say({"type": "undo"})
+        refused = one.until("refused")
+        assert "changed" in refused["problem"] and refused["remedy"]
+        assert [share_at(one, first, 0.5), share_at(two, second, 1.5)] == [0.25, 0.25]
+        # Taken back there, it is taken back here, too.
+        undo(two)
+        assert one.until("document")["revision"] > newest
+        assert [share_at(one, first, 0.5), share_at(two, second, 1.5)] == [0.5, 0.5]
+
+
+def test_a_write_made_before_an_undo_elsewhere_is_refused_and_changes_nothing(client, db):
+    """A slider held in one window while the other takes the last edit back."""
+    sample = small_project(db)
+    edit_blend(client, sample, opacity=0.5).raise_for_status()
+    held = view(client, sample)["blend"]
+    with window(client, sample) as talk:
+        undo(talk)
+    body = {"revision": held["revision"], "surface": str(sample.surface), "document": held["document"]}
+    late = client.put(f"/api/blends/{sample.blend}", json=body)
+    assert late.status_code == 409 and late.json()["kept"] == view(client, sample)["blend"]["revision"]
+    assert view(client, sample)["blend"]["document"]["layers"][0]["opacity"] == 1
+    with window(client, sample) as talk:
+        talk.say({"type": "redo"})
+        talk.until("saved")
+    assert view(client, sample)["blend"]["document"]["layers"][0]["opacity"] == 0.5
+
+
+def test_a_hard_border_then_new_uvs_then_back_before_both_with_a_map(client, db):
+    """Paint on a map goes through a border and an unwrapping, and comes back to the byte."""
+    with two_groups(client, db, 17) as (sample, talk):
+        new = {"name": "Map", "sites": {"kind": "texels", "size": 256}, "channels": 1}
+        made = client.post(f"/api/surfaces/{sample.surface}/sets", json=new)
+        made.raise_for_status()
+        talk.until("reshaped")
+    map_set = view(client, sample)["channel_sets"][1]["id"]
+    with window(client, sample) as talk:
+        talk.stroke(sample, [(0.7, 1.0), (1.3, 1.0)], channel_set=map_set, radius=0.3)
+    before = everything(client, sample)
+    url = f"/api/surfaces/{sample.surface}/groups"
+    with window(client, sample) as talk:
+        client.post(url, json={"kind": "hard", "groups": ["right"], "on": True}).raise_for_status()
+        talk.until("reshaped")
+    with window(client, sample) as talk:
+        talk.stroke(sample, [(1.5, 1.0)], channel_set=map_set, radius=0.7, strength=1, falloff="flat")
+        bordered = talk.image(1)[..., 0].copy()
+    keep_in_window(client, sample, kind="unwrap")
+    with window(client, sample) as talk:
+        unwrapped = talk.image(1)[..., 0]
+        # As much of it is painted, elsewhere on the map: a share of the texels that there are.
+        shares = [
+            np.count_nonzero(values) / np.count_nonzero(values >= 0) for values in (bordered, unwrapped)
+        ]
+        assert unwrapped.any() and shares[1] > 0.3 * shares[0]
+    after = everything(client, sample)
+    for kind in ("undo", "redo"):
+        for _ in range(3):
+            with window(client, sample) as talk:
+                talk.say({"type": kind})
+                talk.until("saved")
+        assert everything(client, sample) == (before if kind == "undo" else after)
+
+
+def keep_in_window(client, sample, **wish) -> None:
+    with window(client, sample) as talk:
+        keep(talk, client, plan(talk, client, sample, **wish))

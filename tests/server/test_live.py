@@ -85,9 +85,9 @@ def test_fill_invert_and_lift(client, db):
     on = {"channel_set": str(sample.channel_set), "channel": 1}
     with window(client, sample) as one:
         for message, expected in (
-            ({"act": "even", "weight": 0.25}, round(0.25 * FULL)),
-            ({"act": "invert"}, FULL - round(0.25 * FULL)),
-            ({"act": "lift"}, 0),
+            ({"kind": "even", "weight": 0.25}, round(0.25 * FULL)),
+            ({"kind": "invert"}, FULL - round(0.25 * FULL)),
+            ({"kind": "lift"}, 0),
         ):
             one.say({"type": "fill", "on": on, "fill": message})
             one.until("saved")
@@ -107,7 +107,7 @@ def test_a_locked_channel_refuses_everything(client, db):
     with window(client, sample) as one:
         one.say({"type": "begin", "stroke": "s", "on": on, "brush": BRUSH})
         assert "locked" in one.until("refused")["problem"]
-        one.say({"type": "fill", "fill": {"act": "even"}, "on": on})
+        one.say({"type": "fill", "fill": {"kind": "even"}, "on": on})
         assert "locked" in one.until("refused")["problem"]
         one.stroke(sample, [(1, 1)], channel=1)
         assert not one.values[:, 0].any() and one.values[:, 1].any()
@@ -286,7 +286,7 @@ def test_statistics_follow_a_stroke(client, db):
     on = {"channel_set": str(sample.channel_set), "channel": 0}
     with window(client, sample) as one:
         one.until("statistics")
-        one.say({"type": "fill", "fill": {"act": "even"}, "on": on})
+        one.say({"type": "fill", "fill": {"kind": "even"}, "on": on})
         one.until("saved")
         statistics = one.until("statistics")
         facts = statistics["channels"][str(sample.channel_set)]
@@ -318,13 +318,13 @@ def test_sockets_of_other_pages_are_refused(client, db):
     assert closed.value.code == 1008
 
 
-def test_editing_a_blend_does_not_decode_its_materials_again(client, db, monkeypatch):
+def test_editing_a_blend_does_not_read_its_materials_again(client, db, monkeypatch):
     from ashblend.store import materials
 
     decoded = []
-    read = materials.read_texture_set
+    read = materials.read_packs
     monkeypatch.setattr(
-        materials, "read_texture_set", lambda session, row: (decoded.append(row.id), read(session, row))[1]
+        materials, "read_packs", lambda session, row: (decoded.append(row.id), read(session, row))[1]
     )
     sample = small_project(db)
     document = client.get(f"/api/surfaces/{sample.surface}").json()["blend"]["document"]

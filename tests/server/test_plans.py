@@ -22,7 +22,7 @@ from ashblend.store.jobs import create_job, note_job
 from ashblend.store.models import Job, Surface
 
 LEFT, RIGHT = "left", "right"
-RAMP = {"act": "gradient", "begin": [0, 0, 0], "end": [2, 0, 0]}
+RAMP = {"kind": "gradient", "begin": [0, 0, 0], "end": [2, 0, 0]}
 
 
 def view(client, sample) -> dict:
@@ -224,24 +224,24 @@ def test_a_hard_border_stops_the_gradient_and_its_reverse_is_the_identity(client
     with two_groups(client, db) as (sample, talk):
         groups = f"/api/surfaces/{sample.surface}/groups"
         before = everything(client, sample)
-        client.post(groups, json={"act": "hard", "groups": [RIGHT], "on": True}).raise_for_status()
+        client.post(groups, json={"kind": "hard", "groups": [RIGHT], "on": True}).raise_for_status()
         talk.until("reshaped")
         hard = view(client, sample)
         assert hard["facts"]["vertices"] == 81 + 9
         assert [g["hard"] for g in hard["facts"]["groups"]] == [False, True], (
             "the side made for it is its own"
         )
-        client.post(groups, json={"act": "hard", "groups": [RIGHT], "on": False}).raise_for_status()
+        client.post(groups, json={"kind": "hard", "groups": [RIGHT], "on": False}).raise_for_status()
         talk.until("reshaped")
         assert everything(client, sample) == before
         undo(talk)
         talk.until("reshaped")
         right = int(hard["facts"]["groups"][1]["first"])
-        fill(talk, sample, {"act": "even"}, faces={"unit": "group", "picked": [right]})
+        fill(talk, sample, {"kind": "even"}, faces={"unit": "group", "picked": [right]})
         # Each vertex is full or empty, and 9 places are both.
         assert set(np.unique(talk.values[:, 0])) == {0, FULL}
         assert (talk.values[:, 0] == FULL).sum() == 45
-        missing = client.post(groups, json={"act": "hard", "groups": ["nowhere"], "on": True})
+        missing = client.post(groups, json={"kind": "hard", "groups": ["nowhere"], "on": True})
         assert missing.status_code == 409 and "nowhere" in missing.json()["problem"]
 
 
@@ -250,7 +250,7 @@ def test_whole_faces_with_a_hard_edge_split_on_demand_and_say_how_many(client, d
         before = everything(client, sample)
         on = {"channel_set": str(sample.channel_set), "channel": 0}
         faces = {"unit": "quad", "picked": [0], "hard": True}
-        talk.say({"type": "fill", "on": on, "fill": {"act": "even"}, "faces": faces})
+        talk.say({"type": "fill", "on": on, "fill": {"kind": "even"}, "faces": faces})
         saved = talk.until("saved")
         assert "(+3 vertices)" in saved["label"], "a corner quad: its outer corner stays alone"
         talk.until("reshaped")
@@ -270,19 +270,19 @@ def test_groups_are_made_named_merged_and_undone(client, db):
 
     before = everything(client, sample)
     with window(client, sample) as talk:
-        acts = [
-            {"act": "by", "grouping": {"by": "part"}},
-            {"act": "rename", "group": "Part 1", "name": "Leaf"},
-            {"act": "faces", "name": "Tip", "faces": {"picked": [0], "unit": "quad"}},
-            {"act": "merge", "groups": ["Tip", "Part 2"], "name": "Rest"},
+        edits = [
+            {"kind": "by", "grouping": {"by": "part"}},
+            {"kind": "rename", "group": "Part 1", "name": "Leaf"},
+            {"kind": "faces", "name": "Tip", "faces": {"picked": [0], "unit": "quad"}},
+            {"kind": "merge", "groups": ["Tip", "Part 2"], "name": "Rest"},
         ]
-        for act in acts:
-            client.post(url, json=act).raise_for_status()
+        for edit in edits:
+            client.post(url, json=edit).raise_for_status()
             talk.until("reshaped")
         assert sorted(names()) == ["Leaf", "Rest"]
-        taken = client.post(url, json={"act": "rename", "group": "Leaf", "name": "Rest"})
+        taken = client.post(url, json={"kind": "rename", "group": "Leaf", "name": "Rest"})
         assert taken.status_code == 409
-        undo(talk, len(acts))
+        undo(talk, len(edits))
     assert everything(client, sample) == before
 
 
@@ -346,7 +346,7 @@ def test_levels_follow_every_stroke_until_they_are_touched_up(client, db):
         assert talk.sets[1][middle, 0] < 0.1 * FULL and talk.sets[0][33 * 16 + 16, 0] > 0.8 * FULL
         own = talk.until("statistics")["channels"][follower["id"]][0]["own"]
         assert 0 < own < 0.5
-        fill(talk, sample, {"act": "lift"}, channel_set=follower["id"])
+        fill(talk, sample, {"kind": "lift"}, channel_set=follower["id"])
         assert talk.sets[1][middle, 0] > 0.7 * FULL, "the way back"
         undo(talk, 2)
         np.testing.assert_array_equal(talk.sets[1][:, 0] > 0, level[:, 0] > 0)
@@ -439,11 +439,11 @@ def test_channels_are_mixed_between_sets_and_swapped(client, db):
     sample = small_project(db)
     with window(client, sample) as talk:
         fill(talk, sample, RAMP, channel=0)
-        fill(talk, sample, {"act": "even", "weight": 0.5}, channel=1)
+        fill(talk, sample, {"kind": "even", "weight": 0.5}, channel=1)
         source = {"channel_set": str(sample.channel_set), "channel": 0}
         ramp, half = talk.values[:, 0].copy(), talk.values[:, 1].copy()
         on = {"channel_set": str(sample.channel_set), "channel": 1}
-        mix = {"act": "mix", "mode": "multiply"}
+        mix = {"kind": "mix", "mode": "multiply"}
         talk.say({"type": "fill", "on": on, "fill": mix, "source": source, "preview": True})
         talk.until("previewed")
         shown = talk.values[:, 1].copy()
@@ -466,7 +466,7 @@ def test_a_preview_is_for_one_window_and_changes_nothing(client, db):
     sample = small_project(db)
     with window(client, sample) as one, window(client, sample) as two:
         on = {"channel_set": str(sample.channel_set), "channel": 0}
-        one.say({"type": "fill", "on": on, "fill": {"act": "even"}, "preview": True})
+        one.say({"type": "fill", "on": on, "fill": {"kind": "even"}, "preview": True})
         one.until("previewed")
         assert (one.values[:, 0] == FULL).all()
         two.stroke(sample, [(1, 1)], channel=1)
@@ -484,11 +484,11 @@ def test_protection_by_group_and_by_mask(client, db):
         assert not talk.values[x <= 1.0 + 1e-6, 0].any() and talk.values[x > 1.1, 0].any()
         mask = {"mask": {"channel_set": str(sample.channel_set), "channel": 0}}
         on = {"channel_set": str(sample.channel_set), "channel": 1}
-        talk.say({"type": "fill", "on": on, "fill": {"act": "even"}, "protect": {"groups": ["gone"]}})
+        talk.say({"type": "fill", "on": on, "fill": {"kind": "even"}, "protect": {"groups": ["gone"]}})
         assert "gone" in talk.until("refused")["problem"]
-        fill(talk, sample, {"act": "even"}, channel=1, protect=mask)
+        fill(talk, sample, {"kind": "even"}, channel=1, protect=mask)
         np.testing.assert_allclose(talk.values[:, 1] / FULL, 1 - talk.values[:, 0] / FULL, atol=2e-5)
-        fill(talk, sample, {"act": "even"}, channel=2, protect={**mask, "inverted": True})
+        fill(talk, sample, {"kind": "even"}, channel=2, protect={**mask, "inverted": True})
         np.testing.assert_allclose(talk.values[:, 2] / FULL, talk.values[:, 0] / FULL, atol=2e-5)
 
 
@@ -497,13 +497,13 @@ def test_a_shared_sum_holds_for_strokes_and_fills(client, db):
     seen = view(client, sample)["channel_sets"][0]
     document = {**seen["document"], "shared_sum": True}
     with window(client, sample) as talk:
-        fill(talk, sample, {"act": "even"}, channel=0)
+        fill(talk, sample, {"kind": "even"}, channel=0)
         client.put(
             f"/api/channel-sets/{sample.channel_set}",
             json={"revision": seen["revision"], "document": document},
         ).raise_for_status()
         talk.stroke(sample, [(0.5, 0.5), (1.5, 1.5)], channel=1)
-        fill(talk, sample, {"act": "noise", "metres": 0.5}, channel=2)
+        fill(talk, sample, {"kind": "noise", "metres": 0.5}, channel=2)
         total = talk.values.astype(np.int64).sum(axis=1)
         np.testing.assert_array_equal(total, FULL)
         assert talk.values[:, 1].any() and talk.values[:, 2].any()
@@ -605,7 +605,7 @@ def test_stencils_are_kept_and_brushed_with(client, db):
     assert wrong.status_code == 422
 
 
-acts = st.lists(
+steps_taken = st.lists(
     st.one_of(
         st.tuples(
             st.just("stroke"),
@@ -623,26 +623,26 @@ acts = st.lists(
 
 
 @settings(max_examples=6, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
-@given(acts)
-def test_any_sequence_of_acts_followed_by_as_many_undos_gives_the_original_bytes(client, db, acts):
+@given(steps_taken)
+def test_any_sequence_of_steps_followed_by_as_many_undos_gives_the_original_bytes(client, db, taken):
     with two_groups(client, db) as (sample, _):
         pass
     before = everything(client, sample)
     url = f"/api/surfaces/{sample.surface}"
-    for kind, a, b in acts:
+    for kind, a, b in taken:
         # A new window each time, as a page loads anew when the mesh has changed.
         with window(client, sample) as talk:
             if kind == "stroke":
                 talk.stroke(sample, [(0.4, 0.5), (1.5, 1.4)], channel=a, act=b, radius=0.5)
             elif kind == "fill":
                 metres = {"metres": 0.3} if b in ("noise", "smooth") else {}
-                fill(talk, sample, {"act": b, **metres}, channel=a)
+                fill(talk, sample, {"kind": b, **metres}, channel=a)
             elif kind == "copy":
                 source = {"channel_set": str(sample.channel_set), "channel": b}
-                fill(talk, sample, {"act": "mix", "mode": "screen"}, channel=a, source=source)
+                fill(talk, sample, {"kind": "mix", "mode": "screen"}, channel=a, source=source)
             elif kind == "hard":
-                act = {"act": "hard", "groups": [b], "on": a}
-                client.post(f"{url}/groups", json=act).raise_for_status()
+                edit = {"kind": "hard", "groups": [b], "on": a}
+                client.post(f"{url}/groups", json=edit).raise_for_status()
                 talk.until("reshaped")
             elif view(client, sample)["facts"]["vertices"] < 400:
                 keep(talk, client, plan(talk, client, sample, kind="levels", levels=1))

@@ -1,6 +1,7 @@
 """Windows that fall behind, and rooms that are kept and dropped."""
 
 import asyncio
+import threading
 from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
 
@@ -13,10 +14,12 @@ from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_ch
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
 from ashblend.core.surface.fills import FillOn
-from ashblend.server.live.acts import fill
+from ashblend.server.live import room as room_module
+from ashblend.server.live.channels import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import Ready
 from ashblend.server.live.room import IDLE_ROOMS, QUEUE, Rooms, Window
+from ashblend.server.live.surface import OpenSurface
 from ashblend.store.models import Surface
 
 
@@ -54,6 +57,43 @@ def test_idle_rooms_are_few_and_leave_a_checkpoint(db):
     assert in_a_loop_of_its_own(run) == IDLE_ROOMS
     with db() as session:
         assert all(session.get(Surface, s.surface).checkpoint == 1 for s in samples)
+
+
+def test_a_surface_that_takes_long_to_open_holds_up_no_other(db, monkeypatch):
+    slow, quick = small_project(db).surface, small_project(db).surface
+    begun, go_on = threading.Event(), threading.Event()
+
+    class Slow(OpenSurface):
+        def __init__(self, sessions, ident):
+            if ident == slow:
+                begun.set()
+                assert go_on.wait(20)
+            super().__init__(sessions, ident)
+
+    monkeypatch.setattr(room_module, "OpenSurface", Slow)
+
+    async def run() -> list[str]:
+        rooms = Rooms(db)
+        order: list[str] = []
+
+        async def use(ident, name: str) -> None:
+            async with rooms.enter(ident) as found:
+                await found.call(found.surface.full_frames)
+                order.append(name)
+
+        # Two windows wait for the slow one, and it is loaded once; one of them gives up.
+        waiting = [asyncio.create_task(use(slow, "slow")) for _ in range(2)]
+        await asyncio.to_thread(begun.wait, 20)
+        waiting[0].cancel()
+        await use(quick, "quick")
+        go_on.set()
+        await asyncio.wait(waiting)
+        await use(slow, "again")
+        assert not rooms._users and len(rooms._rooms) == 2
+        await rooms.close()
+        return order
+
+    assert in_a_loop_of_its_own(run) == ["quick", "slow", "again"]
 
 
 def test_frames_spend_what_their_description_says():

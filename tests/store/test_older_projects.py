@@ -21,6 +21,7 @@ from ashblend.server.live import history, probe
 from ashblend.server.live.messages import Probe
 from ashblend.server.live.surface import OpenSurface, facts_of
 from ashblend.store.database import connect, migrate, sessions
+from ashblend.store.materials import bring_packs_up_to_date
 
 DATA = Path(__file__).parents[1] / "data"
 SAID = json.loads((DATA / "project_of_0002.json").read_text())
@@ -59,6 +60,10 @@ def surface(cluster):
         connection.execute("\n".join(lines))
     engine = connect(database)
     migrate(engine)
+    # As the server does when it starts.
+    with sessions(engine).begin() as session:
+        assert bring_packs_up_to_date(session) > 0
+        assert bring_packs_up_to_date(session) == 0
     opened = OpenSurface(sessions(engine), UUID(SAID["surface"]))
     yield opened
     engine.dispose()

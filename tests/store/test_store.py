@@ -29,7 +29,7 @@ from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.documents import write_document
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
-from ashblend.store.journal import History, append_act, append_reference, read_history
+from ashblend.store.journal import History, append_reference, append_step, read_history
 from ashblend.store.models import Base, Blend, Blob, ChannelSet, ChannelTile, Surface
 from ashblend.store.states import get_state, put_state
 from ashblend.store.surfaces import bring_facts_up_to_date, write_checkpoint
@@ -139,7 +139,7 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
                 after.paint[chosen] = after.cover[chosen] // 3
                 delta = changed_between(0, channel, after)
                 changed = [(sample.channel_set, delta)]
-                made = append_act(session, sample.surface, number, "stroke", "Paint", deltas=changed)
+                made = append_step(session, sample.surface, number, "stroke", "Paint", deltas=changed)
                 states.append((number, delta))
                 delta.apply(channel)
                 history.record(number, "stroke", made)
@@ -163,9 +163,9 @@ def test_any_history_of_acts_undo_redo_and_checkpoints_replays_to_the_same_bytes
 def test_a_journal_number_cannot_be_taken_twice(db):
     sample = small_project(db)
     with db.begin() as session:
-        append_act(session, sample.surface, 1, "stroke", "Paint")
+        append_step(session, sample.surface, 1, "stroke", "Paint")
     with pytest.raises(IntegrityError), db.begin() as session:
-        append_act(session, sample.surface, 1, "stroke", "Paint")
+        append_step(session, sample.surface, 1, "stroke", "Paint")
 
 
 def test_an_empty_history_has_nothing_to_undo():

@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import signal
 import socket
 import sys
 import threading
@@ -10,15 +11,23 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from ashblend.launch.owner import Owner, Taken, owned
 from ashblend.launch.postgres import NoPostgres, ensure_database, free_port, place_for_data, running_cluster
 
 ROOT = Path(__file__).parents[3]
 PREFERRED_PORT = 8321
+STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
 def _port(wanted: int | None) -> int:
     """The wanted port, else the preferred one, else any that is free."""
     if wanted is not None:
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", wanted))
+            except OSError as error:
+                raise Taken(f"Port {wanted} is taken. Choose another with --port.") from error
         return wanted
     with socket.socket() as probe:
         # The same option as the server uses, so that a socket in TIME_WAIT does not count as taken.
@@ -38,11 +47,31 @@ def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
     data = place_for_data(wanted)
     if data != wanted:
         print(f"PostgreSQL's user cannot enter {wanted.parent}; the data is in {data}.", flush=True)
-    with running_cluster(data) as server:
+    port = _port(arguments.port)
+    with owned(data) as owner, running_cluster(data) as server:
         url = ensure_database(server, "ashblend")
         if sample:
             _build_sample(url)
-        _run(url, _port(arguments.port), began)
+        _run(url, port, began, owner)
+        _ignore_stops()
+
+
+def _end(number: int, _: object) -> None:
+    """Leave by the way that stops the database. Once is enough: a second signal must not cut that short."""
+    _ignore_stops()
+    raise SystemExit(0)
+
+
+def _ignore_stops() -> None:
+    for kind in STOPS:
+        signal.signal(kind, signal.SIG_IGN)
+
+
+def _hear_stops() -> None:
+    """The server ends its work on SIGINT and SIGTERM and hands them on; a lost terminal asks for the same."""
+    for kind in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(kind, _end)
+    signal.signal(signal.SIGHUP, lambda *_: os.kill(os.getpid(), signal.SIGTERM))
 
 
 def _build_sample(url: str) -> None:
@@ -57,7 +86,7 @@ def _build_sample(url: str) -> None:
     engine.dispose()
 
 
-def _run(url: str, port: int, began: float) -> None:
+def _run(url: str, port: int, began: float, owner: Owner) -> None:
     import uvicorn
 
     from ashblend.server.app import create_app
@@ -68,6 +97,7 @@ def _run(url: str, port: int, began: float) -> None:
             await super().startup(sockets)
             if self.started:
                 seconds = time.monotonic() - began
+                owner.tell(f"http://127.0.0.1:{port}")
                 print(
                     f"Ash Blend is at http://127.0.0.1:{port}  (started in {seconds:.1f} s; Ctrl-C stops it)",
                     flush=True,
@@ -119,12 +149,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     command = commands.add_parser("bench", help="measure what is promised to be fast")
     command.add_argument("--vertices", type=int, default=1_000_000)
     parsed = parser.parse_args(arguments)
+    _hear_stops()
     try:
         if parsed.command == "bench":
             _bench(parsed)
         else:
             _serve(parsed, sample=parsed.command == "demo")
-    except NoPostgres as error:
+    except (NoPostgres, Taken) as error:
         print(error, file=sys.stderr)
         return 1
     except KeyboardInterrupt:

@@ -11,6 +11,7 @@ import shutil
 import socket
 import stat
 import subprocess
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -19,6 +20,11 @@ from pathlib import Path
 USER = "ashblend"
 DEBIAN = Path("/usr/lib/postgresql")
 SERVICE_USER = "postgres"
+
+
+START_SECONDS = 60
+# What it says while one that was killed has not quite gone.
+PASSING = ("shared memory block", "another postmaster", "lock file", "another server might be running")
 
 
 class NoPostgres(RuntimeError):
@@ -44,7 +50,29 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def _programs() -> Path:
+def _programs(data: Path) -> Path:
+    """The folder of PostgreSQL's programs: of the version that made the data, else the newest."""
+    kept = data / "PG_VERSION"
+    if kept.exists():
+        version = kept.read_text().strip()
+        own = DEBIAN / version / "bin"
+        if (own / "postgres").exists():
+            return own
+        newest = _newest_programs()
+        answer = subprocess.run(
+            [newest / "postgres", "--version"], capture_output=True, text=True, check=False
+        )
+        found = re.search(r"\d+", answer.stdout)
+        if found is None or found.group() != version.split(".")[0]:
+            raise NoPostgres(
+                f"The data in {data} is of PostgreSQL {version}, which is not installed. "
+                f"Run: sudo apt-get install postgresql-{version}"
+            )
+        return newest
+    return _newest_programs()
+
+
+def _newest_programs() -> Path:
     versions = sorted(DEBIAN.glob("*/bin/initdb"), key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0))
     if versions:
         return versions[-1].parent
@@ -76,7 +104,7 @@ class Cluster:
 
     def __init__(self, data: Path, options: Sequence[str] = ()) -> None:
         self._data = data
-        self._programs = _programs()
+        self._programs = _programs(data)
         self._user = _runs_as()
         self._options = options
         self._secret = data.parent / f"{data.name}.password"
@@ -98,7 +126,11 @@ class Cluster:
         )
 
     def _create(self) -> None:
-        self._data.mkdir(parents=True, mode=0o700)
+        if self._data.exists() and any(self._data.iterdir()):
+            raise NoPostgres(
+                f"The folder {self._data} holds other things than a database. Name another with --data."
+            )
+        self._data.mkdir(parents=True, mode=0o700, exist_ok=True)
         password = secrets.token_urlsafe(24)
         self._secret.touch(mode=0o600)
         self._secret.write_text(password)
@@ -117,50 +149,83 @@ class Cluster:
         )  # fmt: skip
         handed.unlink()
         if made.returncode:
-            shutil.rmtree(self._data)
-            self._secret.unlink()
+            shutil.rmtree(self._data, ignore_errors=True)
+            self._secret.unlink(missing_ok=True)
             raise NoPostgres(f"initdb failed:\n{made.stdout}")
 
     def _running_port(self) -> int | None:
         status = self._run(self._programs / "pg_ctl", "-D", self._data, "status")
         if status.returncode != 0:
             return None
-        return int((self._data / "postmaster.pid").read_text().splitlines()[3])
+        try:
+            process, _, _, port = (self._data / "postmaster.pid").read_text().splitlines()[:4]
+            if "postgres" not in Path(f"/proc/{process}/comm").read_text():
+                # Left by a crash; its number is another program's now, which PostgreSQL takes for its own.
+                (self._data / "postmaster.pid").unlink(missing_ok=True)
+                return None
+            return int(port)
+        except (OSError, ValueError):
+            # It is being written, or has gone this moment.
+            return None
 
     def start(self) -> Server:
-        """Create the cluster when it is new, start it unless it runs. Raises NoPostgres."""
+        """Create the cluster when it is new, start it unless it runs. Raises NoPostgres.
+
+        One that was killed, or is just coming up or going down, is waited for.
+        """
         if not (self._data / "PG_VERSION").exists():
             self._create()
-        # A launcher that was killed leaves its cluster running; it is ours, so go on with it.
-        port = self._running_port()
-        if port is None:
-            port = free_port()
-            settings = [
-                f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=",
-                "shared_buffers=256MB", "max_wal_size=2GB", "autovacuum_naptime=10s", *self._options,
-            ]  # fmt: skip
-            options = " ".join(f"-c {s}" for s in settings)
-            log = self._data / "server.log"
-            started = self._run(
-                self._programs / "pg_ctl",
-                "-D",
-                self._data,
-                "-w",
-                "-t",
-                "60",
-                "-l",
-                log,
-                "-o",
-                options,
-                "start",
-            )
-            if started.returncode:
-                tail = log.read_text()[-2000:] if log.exists() else ""
-                raise NoPostgres(f"PostgreSQL does not start:\n{tail}")
-        return Server(self._data, port, self._secret.read_text())
+        if not self._secret.exists():
+            raise NoPostgres(f"The password of the database is missing: {self._secret}. Put it back.")
+        until = time.monotonic() + START_SECONDS
+        trouble = ""
+        while time.monotonic() < until:
+            # A launcher that was killed leaves its cluster running; it is ours, so go on with it.
+            port = self._running_port()
+            if port is None:
+                port = free_port()
+                trouble = self._start_on(port)
+                if trouble and not any(passing in trouble for passing in PASSING):
+                    raise NoPostgres(f"PostgreSQL does not start:\n{trouble}")
+            server = Server(self._data, port, self._secret.read_text())
+            if not trouble and _answers(server):
+                return server
+            time.sleep(0.2)
+        raise NoPostgres(f"PostgreSQL does not answer after {START_SECONDS} s.\n{trouble}")
+
+    def _start_on(self, port: int) -> str:
+        """Start it; what it said when it did not."""
+        settings = [
+            f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=",
+            "shared_buffers=256MB", "max_wal_size=2GB", "autovacuum_naptime=10s", *self._options,
+        ]  # fmt: skip
+        options = " ".join(f"-c {s}" for s in settings)
+        log = self._data / "server.log"
+        before = log.stat().st_size if log.exists() else 0
+        started = self._run(
+            self._programs / "pg_ctl", "-D", self._data, "-w", "-t", "60", "-l", log, "-o", options, "start"
+        )
+        if not started.returncode:
+            return ""
+        return (log.read_bytes()[before:][-2000:] if log.exists() else b"").decode(errors="replace") or "?"
 
     def stop(self) -> None:
         self._run(self._programs / "pg_ctl", "-D", self._data, "-m", "fast", "-w", "stop")
+
+
+def _answers(server: Server) -> bool:
+    import psycopg
+
+    try:
+        psycopg.connect(
+            host="127.0.0.1", port=server.port, user=USER, password=server.password, dbname="postgres",
+            connect_timeout=5,
+        ).close()  # fmt: skip
+    except psycopg.OperationalError as error:
+        if "password" in str(error):
+            raise NoPostgres(f"The database does not take the password in {server.data}.password.") from error
+        return False
+    return True
 
 
 def ensure_database(server: Server, name: str) -> str:

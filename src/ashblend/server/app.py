@@ -31,6 +31,7 @@ from ashblend.server.routes import (
 )
 from ashblend.server.settings import Settings
 from ashblend.store.database import connect, migrate, sessions
+from ashblend.store.materials import bring_packs_up_to_date
 from ashblend.store.surfaces import bring_facts_up_to_date
 
 
@@ -41,6 +42,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     app.state.sessions = sessions(engine)
     with app.state.sessions.begin() as session:
         bring_facts_up_to_date(session)
+        bring_packs_up_to_date(session)
     app.state.rooms = Rooms(app.state.sessions)
     app.state.board = Board(app.state.sessions)
     yield
@@ -80,7 +82,7 @@ def create_app(settings: Settings) -> FastAPI:
         responses=FAILURES,
     )
     app.state.settings = settings
-    app.add_middleware(Guard, origins=settings.origins)
+    app.add_middleware(Guard, origins=settings.origins, file_bytes=settings.file_bytes)
     add_failures(app)
     for part in (
         brushes,

@@ -1,14 +1,21 @@
 """Errors of the core and the store as answers that say what was wrong and what to do."""
 
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
+from starlette.exceptions import HTTPException
 
 from ashblend.core.formats import FormatError
 from ashblend.core.surface import Refusal
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
+
+REMEDIES = {
+    409: "Put that right first.",
+    413: "Send something smaller.",
+    422: "Correct it and try again.",
+}
 
 
 class Failure(BaseModel):
@@ -50,15 +57,24 @@ def add_failures(app: FastAPI) -> None:
         where = " → ".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
         return _answer(422, f"{where or 'The request'}: {first['msg']}.", "Correct the value and try again.")
 
+    @app.exception_handler(DataError)
+    @app.exception_handler(UnicodeEncodeError)
+    async def cannot_be_kept(_: Request, error: Exception) -> JSONResponse:
+        # A zero character, half a character, or a number beyond what a column holds.
+        return _answer(
+            422,
+            "The request holds text or a number that cannot be kept.",
+            "Type it again without odd characters.",
+        )
+
     @app.exception_handler(NothingToUndo)
     async def nothing(_: Request, error: NothingToUndo) -> JSONResponse:
         return _answer(409, str(error), "Look at the history again.")
 
     @app.exception_handler(HTTPException)
     async def refused(_: Request, error: HTTPException) -> JSONResponse:
-        return _answer(
-            error.status_code, str(error.detail), "Check the address or go back to the start page."
-        )
+        remedy = REMEDIES.get(error.status_code, "Check the address or go back to the start page.")
+        return _answer(error.status_code, str(error.detail), remedy)
 
     @app.exception_handler(OperationalError)
     async def database_gone(_: Request, error: OperationalError) -> JSONResponse:

@@ -3,15 +3,28 @@
 The server listens on loopback without a password, so any page in the artist's browser could try
 to reach it. Host must be a loopback name (against DNS rebinding) and Origin, where a browser
 sends one, the server's own (against other sites' requests and sockets).
+
+It also holds what every answer has in common: a body is read no further than its limit, with a length or
+without, and an error that nobody foresaw is told like any other, under a number that stands in the log.
 """
 
+import logging
+import re
+import secrets
 from collections.abc import Iterable
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+LOOPBACK = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?")
+# What is no upload: documents and small pictures.
+MOST_BODY = 8_000_000
+# Around the files of an upload.
+FORM_MARGIN = 1_000_000
+
+log = logging.getLogger("ashblend")
 
 POLICY = "; ".join(
     (
@@ -37,16 +50,16 @@ HEADERS = {
 
 
 class Guard:
-    """ASGI middleware: checks Host and Origin, adds the security headers."""
+    """ASGI middleware: checks Host, Origin and sizes, adds the security headers. file_bytes: most of an upload."""
 
-    def __init__(self, app: ASGIApp, origins: Iterable[str] = ()) -> None:
+    def __init__(self, app: ASGIApp, origins: Iterable[str], file_bytes: int) -> None:
         self._app = app
         self._origins = frozenset(origins)
+        self._file_bytes = file_bytes
 
     def _refusal(self, headers: Headers) -> str | None:
         host = headers.get("host", "")
-        name = host if host.endswith("]") else host.rpartition(":")[0] or host
-        if name not in LOOPBACK:
+        if not LOOPBACK.fullmatch(host):
             return "This server answers on loopback names only."
         origin = headers.get("origin")
         if origin is not None and origin != f"http://{host}" and origin not in self._origins:
@@ -63,17 +76,59 @@ class Guard:
                 await receive()
                 await send({"type": "websocket.close", "code": 1008, "reason": refusal})
             else:
-                answer = JSONResponse(
-                    {"problem": refusal, "remedy": "Open the address that the start command printed."}, 403
-                )
+                remedy = "Open the address that the start command printed."
+                answer = JSONResponse({"problem": refusal, "remedy": remedy}, 403, HEADERS)
                 await answer(scope, receive, send)
             return
 
+        begun = False
+
         async def with_headers(message: Message) -> None:
+            nonlocal begun
+            begun = True
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers.setdefault(name, value)
             await send(message)
 
-        await self._app(scope, receive, with_headers)
+        if scope["type"] == "websocket":
+            await self._app(scope, receive, with_headers)
+            return
+        try:
+            await self._app(scope, self._limited(scope, receive), with_headers)
+        except Exception:
+            number = secrets.token_hex(4)
+            log.exception("unforeseen error %s at %s %s", number, scope["method"], scope["path"])
+            if begun:
+                raise
+            problem = f"Something went wrong that nobody foresaw (number {number}, in the log)."
+            await JSONResponse(
+                {"problem": problem, "remedy": "Load the page again; what was saved is safe."}, 500
+            )(scope, receive, with_headers)
+
+    def _limited(self, scope: Scope, receive: Receive) -> Receive:
+        """The body, up to what this kind of request may carry."""
+        headers = Headers(scope=scope)
+        form = headers.get("content-type", "").startswith("multipart/form-data")
+        most = self._file_bytes + FORM_MARGIN if form else MOST_BODY
+        declared = headers.get("content-length", "")
+        read = int(declared) if declared.isdecimal() and len(declared) < 20 else 0
+        too_large = HTTPException(413, f"At most {most / 1e6:.0f} MB are taken here.")
+        if read > most:
+
+            async def refuse() -> Message:
+                raise too_large
+
+            return refuse
+        read = 0
+
+        async def limited() -> Message:
+            nonlocal read
+            message = await receive()
+            read += len(message.get("body", b""))
+            if read > most:
+                raise too_large
+            return message
+
+        return limited

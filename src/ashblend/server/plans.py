@@ -46,6 +46,8 @@ from ashblend.server.wishes import (
 
 MOST_VERTICES = 4_000_000
 MOST_LEVELS = 6
+# A mask finer than this asks for more vertices than a mesh may have.
+MOST_MASK_EDGE = 4096
 
 
 Work = Callable[[Progress], Plan]
@@ -104,7 +106,7 @@ def work_for(surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits
         case RefineToPicture():
             if not mesh.uvs:
                 raise Refusal("The mesh has no UVs for a picture to lie on.", "Unwrap it first.")
-            grey = grey_of(read_image(data or b"", "The mask"))
+            grey = grey_of(read_image(data or b"", "The mask", MOST_MASK_EDGE))
             return "Refining to a mask", _to_mask(surface, wish, picture_mask(grey))
         case MakeLevel():
             _require_room_for_level(surface)

@@ -1,4 +1,4 @@
-"""The journal of a surface: a list of acts, and the history that follows from it."""
+"""The journal of a surface: a list of steps, and the history that follows from it."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
@@ -20,9 +20,9 @@ KEPT_BYTES = 64_000_000
 
 @dataclass(frozen=True)
 class Step:
-    """One act that can be undone: its journal number, what to call it, and when it was done.
+    """One step that can be undone: its journal number, what to call it, and when it was done.
 
-    states: before and after, for an act that changed more than values. documents: those it changed.
+    states: before and after, for a step that changed more than values. documents: those it changed.
     """
 
     number: int
@@ -34,14 +34,14 @@ class Step:
 
 @dataclass
 class History:
-    """done: acts in force, oldest first. undone: acts taken back, the next to redo last."""
+    """done: steps in force, oldest first. undone: steps taken back, the next to redo last."""
 
     last: int = 0
     done: list[Step] = field(default_factory=list)
     undone: list[Step] = field(default_factory=list)
 
     def record(self, number: int, kind: str, step: Step | None = None) -> None:
-        """Follow one journal entry. step: of an act; undo and redo move those there are."""
+        """Follow one journal entry. step: of a step; undo and redo move those there are."""
         self.last = max(self.last, number)
         if kind == "undo":
             self.undone.append(self.done.pop())
@@ -52,7 +52,7 @@ class History:
             self.undone.clear()
 
     def replace_newest(self, step: Step) -> None:
-        """The newest act went on."""
+        """The newest step went on."""
         self.done[-1] = step
 
     def to_undo(self) -> Step:
@@ -87,7 +87,7 @@ def read_history(session: Session, surface: UUID) -> History:
     return history
 
 
-def append_act(
+def append_step(
     session: Session,
     surface: UUID,
     number: int,
@@ -98,7 +98,7 @@ def append_act(
     states: tuple[str, str] | None = None,
     documents: Sequence[dict[str, Any]] = (),
 ) -> Step:
-    """Add an act with what it changed. A number already taken fails on the primary key."""
+    """Add a step with what it changed. A number already taken fails on the primary key."""
     entry = JournalEntry(
         surface_id=surface,
         number=number,
@@ -113,10 +113,10 @@ def append_act(
     return Step(number, label, entry.made_at, states, tuple(documents))
 
 
-def go_on_with_act(
+def go_on_with_step(
     session: Session, surface: UUID, step: Step, documents: Sequence[dict[str, Any]], now: datetime
 ) -> Step:
-    """Let an act have gone on to newer documents."""
+    """Let a step have gone on to newer documents."""
     entry = session.get_one(JournalEntry, (surface, step.number))
     entry.documents = list(documents)
     entry.made_at = now
@@ -133,7 +133,7 @@ def append_reference(session: Session, surface: UUID, number: int, kind: str, st
 
 
 def read_deltas(session: Session, surface: UUID, number: int) -> list[SetDelta]:
-    """What an act changed in values."""
+    """What a step changed in values."""
     found = session.execute(
         select(JournalEntry.deltas).where(JournalEntry.surface_id == surface, JournalEntry.number == number)
     ).first()
@@ -175,7 +175,7 @@ def thin(
 ) -> int:
     """Let go of what the history has no more use for; how many entries.
 
-    Up to the checkpoint: acts that were taken back and painted over, what undo and redo wrote about acts
+    Up to the checkpoint: steps that were taken back and painted over, what undo and redo wrote about steps
     that are in force, and the oldest steps beyond `steps` once all take more than `most_bytes`.
     """
     rows = session.execute(
@@ -202,7 +202,7 @@ def thin(
         if refers_to is None:
             kept = number in reachable
         else:
-            # An act taken back needs the last word on that, and only that.
+            # A step taken back needs the last word on that, and only that.
             kept = refers_to in undone and last_reference[refers_to] == number
         if not kept:
             gone.append(number)

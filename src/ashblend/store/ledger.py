@@ -1,4 +1,4 @@
-"""What is kept of an open surface: acts as they are done, documents, checkpoints, old history let go."""
+"""What is kept of an open surface: steps as they are done, documents, checkpoints, old history let go."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -18,9 +18,9 @@ from ashblend.store.documents import get_row, write_document
 from ashblend.store.journal import (
     History,
     Step,
-    append_act,
     append_reference,
-    go_on_with_act,
+    append_step,
+    go_on_with_step,
     read_deltas,
     read_history,
     thin,
@@ -30,17 +30,17 @@ from ashblend.store.states import get_state, put_state, sweep_states, write_stat
 from ashblend.store.surfaces import get_surface, write_checkpoint
 from ashblend.store.tiles import sweep
 
-# Edits of the same part of a document that come this soon after each other are one act: a slider being dragged.
+# Edits of the same part of a document that come this soon after each other are one step: a slider being dragged.
 ONE_EDIT = timedelta(seconds=2)
-# So many acts after the last one, or so many bytes, a checkpoint is due.
-ACTS_A_CHECKPOINT = 200
+# So many steps after the last one a checkpoint is due: opening replays no more than these.
+STEPS_A_CHECKPOINT = 200
 
 TABLES: dict[str, type[ChannelSet] | type[Blend]] = {"channel_set": ChannelSet, "blend": Blend}
 
 
 @dataclass(frozen=True)
 class Edit:
-    """A document before and after an act. kind: "channel_set" or "blend". revision: it was made from."""
+    """A document before and after a step. kind: "channel_set" or "blend". revision: it was made from."""
 
     kind: str
     id: UUID
@@ -64,7 +64,7 @@ class Written:
 
 
 class DocumentMoved(ValueError):
-    """A document is no longer what an act left, so that the act cannot be taken back."""
+    """A document is no longer what a step left, so that the step cannot be taken back."""
 
 
 def _edit_of(stored: dict[str, Any]) -> Edit:
@@ -84,7 +84,7 @@ class Ledger:
     @property
     def due(self) -> bool:
         """Whether a checkpoint should be written, so that opening never replays much."""
-        return self.history.last - self._checkpoint >= ACTS_A_CHECKPOINT
+        return self.history.last - self._checkpoint >= STEPS_A_CHECKPOINT
 
     def _write(self, session: Session, edits: Sequence[Edit]) -> list[Written]:
         """Raises StaleRevision, DocumentMoved."""
@@ -104,14 +104,14 @@ class Ledger:
     def record(
         self, kind: str, label: str, deltas: Sequence[SetDelta] = (), edits: Sequence[Edit] = ()
     ) -> list[Written]:
-        """Keep an act on values and documents; one that changed nothing is none."""
+        """Keep a step on values and documents; one that changed nothing is none."""
         deltas = [(s, d) for s, d in deltas if not d.empty]
         if not deltas and not edits:
             return []
         number = self.history.last + 1
         with self._sessions.begin() as session:
             written = self._write(session, edits)
-            step = append_act(
+            step = append_step(
                 session,
                 self._surface,
                 number,
@@ -124,7 +124,7 @@ class Ledger:
         return written
 
     def record_edit(self, label: str, edit: Edit) -> list[Written]:
-        """Keep an edit of a document; one that goes on with the newest act becomes part of that."""
+        """Keep an edit of a document; one that goes on with the newest step becomes part of that."""
         if edit.before == edit.after:
             return []
         newest = self.history.done[-1] if self.history.done and not self.history.undone else None
@@ -135,7 +135,7 @@ class Ledger:
         whole = Edit(edit.kind, edit.id, first.before, edit.after)
         with self._sessions.begin() as session:
             written = self._write(session, [edit])
-            step = go_on_with_act(session, self._surface, newest, [whole.stored()], now)
+            step = go_on_with_step(session, self._surface, newest, [whole.stored()], now)
         self.history.replace_newest(step)
         return written
 
@@ -156,11 +156,11 @@ class Ledger:
         after: SurfaceState,
         facts: dict[str, Any],
     ) -> SurfaceState:
-        """Keep an act that took the surface from one whole state to another; the state as it is kept."""
+        """Keep a step that took the surface from one whole state to another; the state as it is kept."""
         number = self.history.last + 1
         with self._sessions.begin() as session:
             shas = put_state(session, before), put_state(session, after)
-            step = append_act(session, self._surface, number, kind, label[:120], states=shas)
+            step = append_step(session, self._surface, number, kind, label[:120], states=shas)
             kept = write_state(session, get_surface(session, self._surface), number, after, facts)
         self.history.record(number, kind, step)
         self._checkpoint = number

@@ -1,43 +1,81 @@
-"""Materials: maps as blobs, read back as one texture set."""
+"""Materials: maps as blobs, and what is sampled of them.
 
+The artist's own files are kept to the byte. They are decoded once, when they come in; what the shader and the
+core sample take is kept beside them, packed.
+"""
+
+import zlib
 from collections.abc import Mapping, Sequence
 from uuid import UUID
 
+import numpy as np
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ashblend.core.arrays import U8
 from ashblend.core.formats.images import read_image
 from ashblend.core.materials import (
     PACKS,
     PackedTexels,
-    TextureSet,
+    at_size,
     pack_texture_set,
     packed_size,
     texture_set,
 )
-from ashblend.core.materials.packing import PackName
+from ashblend.core.materials.packing import LARGEST, PackName
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.documents import get_row
 from ashblend.store.models import Material
 
 PackedSet = dict[PackName, PackedTexels]
+Packs = dict[PackName, U8]
+
+
+def _packed(maps: Mapping[str, bytes]) -> tuple[int, Packs]:
+    """Edge at which a material is sampled, and its packs at that. Raises FormatError or ValueError."""
+    textures = texture_set(
+        {role: read_image(data, f"The {role} map", LARGEST) for role, data in maps.items()}
+    )
+    size = packed_size(textures)
+    return size, pack_texture_set(textures, size)
+
+
+def _put_packs(session: Session, packs: Packs) -> dict[str, str]:
+    return {name: put_blob(session, zlib.compress(texels.tobytes(), 3)) for name, texels in packs.items()}
 
 
 def create_material(session: Session, project: UUID, name: str, maps: Mapping[str, bytes]) -> Material:
     """Keep a material from encoded maps by role. Raises FormatError or ValueError for bad maps."""
-    textures = texture_set({role: read_image(data, f"The {role} map") for role, data in maps.items()})
-    material = Material(
-        project_id=project,
-        document={"name": name, "maps": {role: put_blob(session, data) for role, data in maps.items()}},
-        size=packed_size(textures),
-    )
+    size, packs = _packed(maps)
+    document = {
+        "name": name,
+        "maps": {role: put_blob(session, data) for role, data in maps.items()},
+        "packs": _put_packs(session, packs),
+    }
+    material = Material(project_id=project, document=document, size=size)
     session.add(material)
     session.flush()
     return material
 
 
-def read_texture_set(session: Session, material: Material) -> TextureSet:
-    maps = material.document["maps"]
-    return texture_set({role: read_image(get_blob(session, sha)) for role, sha in maps.items()})
+def bring_packs_up_to_date(session: Session) -> int:
+    """Pack materials that an older version took in; how many there were."""
+    outdated = [m for m in session.scalars(select(Material)) if "packs" not in m.document]
+    for material in outdated:
+        maps = {role: get_blob(session, sha) for role, sha in material.document["maps"].items()}
+        material.size, packs = _packed(maps)
+        material.document = {**material.document, "packs": _put_packs(session, packs)}
+    return len(outdated)
+
+
+def read_pack(session: Session, material: Material, name: PackName) -> U8:
+    """Texels (size, size, 4) uint8 of a pack, at the material's own size."""
+    data = zlib.decompress(get_blob(session, material.document["packs"][name]))
+    return np.frombuffer(data, np.uint8).reshape(material.size, material.size, 4)
+
+
+def read_packs(session: Session, material: Material) -> Packs:
+    return {name: read_pack(session, material, name) for name in PACKS}
 
 
 def packed_for(
@@ -55,8 +93,8 @@ def packed_for(
         key = (row.id, row.revision, size)
         found = held.get(key) or known.get(key)
         if found is None:
-            packs = pack_texture_set(read_texture_set(session, row), size)
-            found = {name: PackedTexels(pack, packs[name]) for name, pack in PACKS.items()}
+            packs = read_packs(session, row)
+            found = {name: PackedTexels(pack, at_size(packs[name], size)) for name, pack in PACKS.items()}
         held[key] = found
         out.append(found)
     return out, held

@@ -150,9 +150,9 @@ class StateTile(Base):
 
 
 class JournalEntry(Base):
-    """One act on a surface. Undo and redo are entries that refer to the act.
+    """One step on a surface. Undo and redo are entries that refer to the step.
 
-    An act on values has deltas; one that changed the mesh or the list of sets has states, {"before",
+    A step on values has deltas; one that changed the mesh or the list of sets has states, {"before",
     "after"}; one that changed documents has those, [{"kind", "id", "before", "after"}].
     """
 

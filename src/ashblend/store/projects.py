@@ -35,6 +35,11 @@ def get_project(session: Session, ident: UUID) -> Project:
     return project
 
 
+def remove_project(session: Session, ident: UUID) -> None:
+    """Raises Missing."""
+    session.delete(get_project(session, ident))
+
+
 def surfaces_of(session: Session, project: UUID) -> Sequence[Surface]:
     return session.scalars(
         select(Surface).where(Surface.project_id == project).order_by(Surface.created_at)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.surface import SurfaceState
 from ashblend.store.errors import Missing
-from ashblend.store.models import Snapshot, StepPicture
+from ashblend.store.models import Snapshot, StepPicture, Surface
 from ashblend.store.states import put_state
 
 
@@ -34,7 +34,9 @@ def get_snapshot(session: Session, ident: UUID) -> Snapshot:
 
 
 def put_step_picture(session: Session, surface: UUID, number: int, data: bytes) -> None:
-    """Keep the picture of a journal entry; a later one replaces it."""
+    """Keep the picture of a journal entry; a later one replaces it. Raises Missing."""
+    if session.get(Surface, surface) is None:
+        raise Missing("surface", surface)
     statement = insert(StepPicture).values(surface_id=surface, number=number, data=data)
     session.execute(
         statement.on_conflict_do_update(

@@ -20,7 +20,7 @@ def _grey(data: bytes) -> F32:
     """An image's lightness (rows, columns) in 0..1, no larger than LARGEST."""
     import cv2
 
-    image = read_image(data, "The stencil")
+    image = read_image(data, "The stencil", LARGEST)
     full = float(np.iinfo(image.dtype).max)
     grey: F32 = image.astype(np.float32) / full
     if grey.ndim == 3:

@@ -72,6 +72,11 @@ def get_surface(session: Session, ident: UUID) -> Surface:
     return surface
 
 
+def remove_surface(session: Session, ident: UUID) -> None:
+    """Raises Missing."""
+    session.delete(get_surface(session, ident))
+
+
 def channel_sets_of(session: Session, surface: UUID) -> Sequence[ChannelSet]:
     return session.scalars(
         select(ChannelSet).where(ChannelSet.surface_id == surface).order_by(ChannelSet.position)

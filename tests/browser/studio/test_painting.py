@@ -144,7 +144,8 @@ def test_keys_change_the_brush_and_x_lowers(page, db):
         ("Shift+M", "Sharpen"),
         ("r", "Smear"),
         ("n", "Spread"),
-        ("e", "Paint"),
+        ("e", "Erase"),
+        ("e", "Spread"),
     ):
         page.keyboard.press(key)
         expect(page.get_by_role("radio", name=name, exact=True).first).to_have_attribute(
@@ -305,3 +306,34 @@ def test_a_protecting_mask_keeps_what_is_there(page, db):
     settle(page)
     np.testing.assert_allclose(held(db, sample, 1), 1 - before, atol=1e-4)
     np.testing.assert_array_equal(held(db, sample), before)
+
+
+def test_a_stroke_that_takes_long_says_so_and_can_be_stopped(page, db):
+    sample = small_project(db, plane(301, 2.0, uv=True))
+    open_surface(page, sample.surface)
+    set_slider(page, "Radius", "0.7")
+    page.get_by_role("button", name="Pen, stencil, symmetry, protection …").click()
+    set_slider(page, "Spacing", "2")
+    drag(page, [(-120, -20), (120, -10), (-120, 0), (120, 10), (-120, 20), (120, 30), (-120, 40)])
+    state = page.get_by_test_id("save-state")
+    expect(state).to_contain_text("The stroke is still being painted")
+    state.get_by_role("button", name="Stop").click()
+    expect(page.get_by_text("The stroke was stopped and put back.")).to_be_visible()
+    settle(page)
+    expect(page.get_by_role("button", name="Nothing to undo")).to_be_disabled()
+
+
+def test_a_pen_that_rests_goes_on_painting(page, db):
+    """Longer than a window may be silent."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    x, y = centre(page)
+    page.mouse.move(x - 60, y)
+    page.mouse.down()
+    page.mouse.move(x - 20, y, steps=3)
+    page.wait_for_timeout(6500)
+    expect(page.get_by_test_id("save-state")).to_have_text("Painting")
+    page.mouse.move(x + 60, y, steps=3)
+    page.mouse.up()
+    settle(page)
+    expect(page.get_by_role("button", name="Undo: Paint Channel R")).to_be_enabled()

@@ -1,6 +1,7 @@
 """Preparing a mesh, in the real browser."""
 
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -324,3 +325,36 @@ def test_a_broken_file_changes_nothing_and_says_so(page, db):
     page.get_by_role("radio", name="Blend").first.click()
     shows(page, before)
     assert read_mesh("plane.glb", build_glb(kept_mesh(db, sample.surface), [], "x")).vertex_count == 33 * 33
+
+
+def test_a_level_counted_from_another_place_lies_where_level_0_does(page, db):
+    """Far from the origin, in a wipe: the level has only half of the ground, so its own origin is another."""
+    far = np.array([5e4, 0, -3e4], np.float32)
+    ground = plane(33, 2.0, uv=True)
+    sample = small_project(db, replace(ground, positions=ground.positions + far))
+    half = ground.triangles[ground.positions[ground.triangles].mean(axis=1)[:, 0] > 1]
+    used = np.unique(half)
+    part = Mesh(
+        ground.positions[used] + far,
+        np.searchsorted(used, half).astype(np.uint32),
+        uvs=(ground.uvs[0][used],),
+    )
+    open_surface(page, sample.surface)
+    set_slider(page, "Radius", "0.4")
+    paint(page)
+    prepare(page, "Levels of detail, map")
+    data = {"name": "half.glb", "mimeType": "a/b", "buffer": build_glb(part, [], "Half")}
+    page.get_by_label("Level file").set_input_files(data)
+    keep_plan(page)
+    whole = picture(page)
+    page.get_by_role("button", name="Compare", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Level 1 · ")).click()
+    page.keyboard.press("Escape")
+    settle(page)
+    wiped = picture(page)
+    # Right of the cut, where the level has all that level 0 has.
+    right = (slice(60, None), slice(int(0.7 * wiped.shape[1]), None))
+    assert np.ptp(whole[right]) > 60, "ground, its edges and what is behind it"
+    assert np.abs(wiped[right] - whole[right]).mean() < 1
+    left = (slice(60, 140), slice(200, 230))
+    assert np.abs(wiped[left] - whole[left]).max() <= 2

@@ -166,7 +166,7 @@ export interface paths {
         put?: never;
         /**
          * Keep Plan
-         * @description Make the planned mesh the surface's own, as one act that can be undone.
+         * @description Make the planned mesh the surface's own, as one step that can be undone.
          */
         post: operations["keep_plan"];
         delete?: never;
@@ -811,11 +811,6 @@ export interface components {
          */
         BorderFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "border";
-            /**
              * Group
              * @default null
              */
@@ -825,6 +820,11 @@ export interface components {
              * @default 0
              */
             keep: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "border";
             /**
              * Weight
              * @default 1
@@ -1145,15 +1145,15 @@ export interface components {
          */
         ClearBelowFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "clear_below";
-            /**
              * Height
              * @default 0
              */
             height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clear_below";
             /**
              * Soft
              * @default 0
@@ -1370,7 +1370,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "even";
+            kind: "even";
             /**
              * Weight
              * @default 1
@@ -1439,11 +1439,6 @@ export interface components {
          */
         FacingFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "facing";
-            /**
              * Direction
              * @default [
              *       0,
@@ -1461,6 +1456,11 @@ export interface components {
              * @default 20
              */
             full: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "facing";
             /**
              * None
              * @default 50
@@ -1541,11 +1541,6 @@ export interface components {
          * @description begin, end: places in metres. Beyond them the weights go on level, or nothing is changed.
          */
         GradientFill: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "gradient";
             /** Begin */
             begin: [
                 number,
@@ -1573,6 +1568,11 @@ export interface components {
              * @default 1
              */
             end_weight: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
         };
         /**
          * Ground
@@ -1604,22 +1604,22 @@ export interface components {
         };
         /** GroupBy */
         GroupBy: {
+            /** Grouping */
+            grouping: components["schemas"]["ByPart"] | components["schemas"]["ByCrease"] | components["schemas"]["ByFacing"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "by";
-            /** Grouping */
-            grouping: components["schemas"]["ByPart"] | components["schemas"]["ByCrease"] | components["schemas"]["ByFacing"];
+            kind: "by";
         };
         /** GroupFaces */
         GroupFaces: {
+            faces: components["schemas"]["FacesOf"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "faces";
-            faces: components["schemas"]["FacesOf"];
+            kind: "faces";
             /** Name */
             name: string;
         };
@@ -1628,13 +1628,13 @@ export interface components {
          * @description on: split the vertices along the groups' border; off: join them again.
          */
         HardBorder: {
+            /** Groups */
+            groups: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "hard";
-            /** Groups */
-            groups: string[];
+            kind: "hard";
             /** On */
             on: boolean;
         };
@@ -1644,15 +1644,15 @@ export interface components {
          */
         HeightFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "height";
-            /**
              * High
              * @default 1
              */
             high: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "height";
             /**
              * Low
              * @default 0
@@ -1691,11 +1691,14 @@ export interface components {
          * Hello
          * @description First word to a window; full frames of every channel set follow, then "ready".
          *
-         *     shape: number of the mesh that everything is about.
+         *     shape: number of the mesh that everything is about. documents: the newest there are, since one may have
+         *     changed after the window loaded it and before it was told.
          */
         Hello: {
             /** Channel Sets */
             channel_sets: string[];
+            /** Documents */
+            documents: components["schemas"]["DocumentChanged"][];
             history: components["schemas"]["HistoryState"];
             /** Shape */
             shape: number;
@@ -1731,9 +1734,9 @@ export interface components {
         };
         /**
          * HistoryState
-         * @description undo, redo: what the next step in each direction is called, or None. steps: acts in force.
+         * @description undo, redo: what the next step in each direction is called, or None. steps: steps in force.
          *
-         *     at: number of the last act in force, 0 before the first.
+         *     at: number of the last step in force, 0 before the first.
          */
         HistoryState: {
             /** At */
@@ -1780,7 +1783,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "invert";
+            kind: "invert";
         };
         /**
          * JobNews
@@ -1837,7 +1840,7 @@ export interface components {
         };
         /**
          * Jump
-         * @description Undo or redo until the act of this number is the last in force; 0 is before the first.
+         * @description Undo or redo until the step of this number is the last in force; 0 is before the first.
          */
         Jump: {
             /** Number */
@@ -1851,7 +1854,7 @@ export interface components {
         };
         /**
          * Kept
-         * @description An act that was kept. note: what the artist should know about it.
+         * @description A step that was kept. note: what the artist should know about it.
          */
         Kept: {
             /** Label */
@@ -1877,11 +1880,6 @@ export interface components {
         /** LevelsFill */
         LevelsFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "levels";
-            /**
              * @default {
              *       "points": [
              *         [
@@ -1896,6 +1894,11 @@ export interface components {
              *     }
              */
             curve: components["schemas"]["Curve"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "levels";
         };
         /** LiftFill */
         LiftFill: {
@@ -1903,7 +1906,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "lift";
+            kind: "lift";
         };
         /**
          * MadeFrom
@@ -2020,13 +2023,13 @@ export interface components {
         };
         /** MergeGroups */
         MergeGroups: {
+            /** Groups */
+            groups: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "merge";
-            /** Groups */
-            groups: string[];
+            kind: "merge";
             /** Name */
             name: string;
         };
@@ -2035,11 +2038,6 @@ export interface components {
          * @description The view's source channel, inverted first or not. amount: how much of the result.
          */
         MixFill: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "mix";
             /**
              * Amount
              * @default 1
@@ -2050,6 +2048,11 @@ export interface components {
              * @default false
              */
             inverted: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mix";
             /**
              * Mode
              * @default replace
@@ -2101,11 +2104,6 @@ export interface components {
          */
         NoiseFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "noise";
-            /**
              * Amount
              * @default 1
              */
@@ -2115,6 +2113,11 @@ export interface components {
              * @default 0.65
              */
             high: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
             /**
              * Low
              * @default 0.35
@@ -2423,13 +2426,13 @@ export interface components {
         };
         /** RenameGroup */
         RenameGroup: {
+            /** Group */
+            group: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "rename";
-            /** Group */
-            group: string;
+            kind: "rename";
             /** Name */
             name: string;
         };
@@ -2451,7 +2454,7 @@ export interface components {
         };
         /**
          * Saved
-         * @description An act is in the database. stroke: which stroke, when it was one.
+         * @description A step is in the database. stroke: which stroke, when it was one.
          */
         Saved: {
             history: components["schemas"]["HistoryState"];
@@ -2482,15 +2485,15 @@ export interface components {
          */
         SmoothAllFill: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "smooth";
-            /**
              * Amount
              * @default 1
              */
             amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smooth";
             /**
              * Metres
              * @default 0.1
@@ -2802,7 +2805,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "threshold";
+            kind: "threshold";
             /**
              * Soft
              * @default 0

@@ -27,11 +27,30 @@
     sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? "",
   );
 
+  /** Silent while something is to be saved; and a stroke that takes a while. */
+  let silent = $state(false);
+  let long = $state(false);
+  $effect(() => {
+    void studio.heard;
+    silent = false;
+    if (studio.unsaved === 0) return;
+    const timer = setTimeout(() => (silent = true), 3000);
+    return () => clearTimeout(timer);
+  });
+  $effect(() => {
+    long = false;
+    if (!studio.painting.ended) return;
+    const timer = setTimeout(() => (long = true), 700);
+    return () => clearTimeout(timer);
+  });
+
   const saving = $derived.by(() => {
     if (studio.live.connection === "gone") return { text: "This surface was deleted", warn: true };
     if (studio.live.connection === "lost") return { text: "Connection lost: painting is paused", warn: true };
     if (studio.live.connection === "connecting") return { text: "Connecting …", warn: false };
     if (studio.painting.active) return { text: "Painting", warn: false };
+    if (silent) return { text: "The server does not answer: not everything is saved yet", warn: true };
+    if (long) return { text: "The stroke is still being painted …", warn: false };
     if (studio.unsaved > 0) return { text: "Saving …", warn: false };
     return { text: "All strokes saved", warn: false };
   });
@@ -64,6 +83,13 @@
     <span class={saving.warn ? "text-warn" : "text-soft"}>{saving.text}</span>
     {#if studio.live.connection === "lost"}
       <button type="button" class="text-accent underline" onclick={() => studio.live.retry()}>Try now</button>
+    {:else if long}
+      <button
+        type="button"
+        class="text-accent underline"
+        title="Put the stroke back"
+        onclick={() => studio.painting.stop()}>Stop</button
+      >
     {/if}
   </span>
 </footer>

@@ -32,7 +32,7 @@
 
   type Act = NonNullable<Brush["act"]>;
   const ACTS: { value: Act; name: string; about: string; key?: string }[] = [
-    { value: "paint", name: "Paint", about: "Paint toward a weight", key: "E" },
+    { value: "paint", name: "Paint", about: "Paint toward a weight" },
     { value: "erase", name: "Erase", about: "Lift paint off; the undercoat shows again", key: "E" },
     { value: "add", name: "Add", about: "Raise what is there", key: "A" },
     { value: "subtract", name: "Subtract", about: "Lower what is there", key: "Shift+A" },

@@ -17,14 +17,14 @@
   let renaming = $state<number | null>(null);
   let more = $state<number | null>(null);
 
-  const acts: { name: string; about: string; fill: () => AnyFill }[] = [
+  const changes: { name: string; about: string; fill: () => AnyFill }[] = [
     {
       name: "Fill with the target",
       about: "Fill the channel with the target",
-      fill: () => ({ act: "even", weight: studio.brush.settings.target }),
+      fill: () => ({ kind: "even", weight: studio.brush.settings.target }),
     },
-    { name: "Invert", about: "Invert the channel", fill: () => ({ act: "invert" }) },
-    { name: "Lift all paint off", about: "Lift all paint off", fill: () => ({ act: "lift" }) },
+    { name: "Invert", about: "Invert the channel", fill: () => ({ kind: "invert" }) },
+    { name: "Lift all paint off", about: "Lift all paint off", fill: () => ({ kind: "lift" }) },
   ];
 
   const facts = (channel: number) => studio.statistics?.channels[studio.set.id]?.[channel];
@@ -47,6 +47,14 @@
     const names = layers.map((l) => l.name).join(", ");
     const same = names === studio.set.document.channels[channel]?.name;
     return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
+  }
+
+  /** After the second click of a double click, which gives the focus to the row. */
+  function taken(field: HTMLInputElement): void {
+    requestAnimationFrame(() => {
+      field.focus();
+      field.select();
+    });
   }
 
   function rename(channel: number, name: string): void {
@@ -87,7 +95,7 @@
           type="button"
           class="text-accent underline"
           title="Lift this level's own paint off the channel; what is carried down shows again"
-          onclick={() => studio.painting.fill({ act: "lift" })}
+          onclick={() => studio.painting.fill({ kind: "lift" })}
           >{Math.max(1, Math.round(own * 100))} % own: back</button
         >
       {/if}
@@ -122,18 +130,19 @@
           <span class="min-w-0 flex-1">
             {#if renaming !== i}<span class="block truncate">{channel.name}</span>{/if}
             {#if renaming === i}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
                 class="bg-ash border-line h-6 w-full rounded border px-1"
                 aria-label="Name of channel {LETTERS[i]}"
                 value={channel.name}
-                autofocus
+                use:taken
                 onclick={(e) => e.stopPropagation()}
                 onkeydown={(e) => {
                   e.stopPropagation();
+                  // A space would press the row that the field lies in.
                   if (e.key === "Enter") rename(i, e.currentTarget.value);
                   if (e.key === "Escape") renaming = null;
                 }}
+                onkeyup={(e) => e.stopPropagation()}
                 onblur={(e) => renaming === i && rename(i, e.currentTarget.value)}
               />
             {/if}
@@ -182,7 +191,7 @@
                 sideOffset={6}
                 class="bg-raised border-line z-50 w-64 rounded-md border p-1 text-sm shadow-xl"
               >
-                {#each acts as act (act.about)}
+                {#each changes as change (change.about)}
                   <button
                     type="button"
                     disabled={channel.locked}
@@ -191,13 +200,13 @@
                     onclick={() => {
                       more = null;
                       studio.chooseChannel(i);
-                      studio.painting.fill(act.fill());
+                      studio.painting.fill(change.fill());
                     }}
                   >
-                    {act.about.startsWith("Fill")
-                      ? `${act.name} (${studio.brush.settings.target.toFixed(2)})`
-                      : act.name}
-                    <kbd class="num text-soft">{keyFor(act.about) ?? ""}</kbd>
+                    {change.about.startsWith("Fill")
+                      ? `${change.name} (${studio.brush.settings.target.toFixed(2)})`
+                      : change.name}
+                    <kbd class="num text-soft">{keyFor(change.about) ?? ""}</kbd>
                   </button>
                 {/each}
                 <button

@@ -1,4 +1,4 @@
-<!-- Fills: acts on the whole channel, shown before they are kept. -->
+<!-- Fills of the whole channel, shown before they are kept. -->
 <script lang="ts">
   import { onDestroy, untrack } from "svelte";
 
@@ -6,7 +6,7 @@
   import { LETTERS, type AnyFill } from "../state/types";
   import { MAIN, QUIET } from "../ui/button";
   import FillControl from "./fills/FillControl.svelte";
-  import { FILLS, type Act, type Room } from "./fills/kinds";
+  import { FILLS, type FillName, type Room } from "./fills/kinds";
 
   const { studio }: { studio: Studio } = $props();
 
@@ -15,11 +15,11 @@
   const low = facts["low"] as [number, number, number];
   const size = facts["size"] as [number, number, number];
   const room: Room = { bottom: low[1], height: size[1], diagonal: Math.hypot(...size) };
-  const ACTS = Object.keys(FILLS) as Act[];
+  const KINDS = Object.keys(FILLS) as FillName[];
 
-  let act = $state<Act>("height");
+  let kind = $state<FillName>("height");
   let fills = $state(
-    Object.fromEntries(ACTS.map((name) => [name, FILLS[name].begin(room)])) as Record<Act, AnyFill>,
+    Object.fromEntries(KINDS.map((name) => [name, FILLS[name].begin(room)])) as Record<FillName, AnyFill>,
   );
   let axis = $state<"x" | "y" | "z">("y");
   let source = $state("");
@@ -46,12 +46,12 @@
   }
 
   const wanted = $derived.by<AnyFill>(() => {
-    const fill = $state.snapshot(fills[act]) as AnyFill;
-    if (fill.act !== "gradient") return fill;
+    const fill = $state.snapshot(fills[kind]) as AnyFill;
+    if (fill.kind !== "gradient") return fill;
     const [begin, end] = alongAxis();
     return { ...fill, begin, end };
   });
-  const more = $derived(act === "mix" ? { source: sourceAddress } : {});
+  const more = $derived(kind === "mix" ? { source: sourceAddress } : {});
 
   // Shown as it would be, a moment after the last change.
   let showing = $state(true);
@@ -94,28 +94,28 @@
     <p class="text-soft text-sm">Shown as it would be; nothing changes until you keep it.</p>
   </header>
   <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="Kind of fill">
-    {#each ACTS as name (name)}
+    {#each KINDS as name (name)}
       <button
         type="button"
         role="radio"
-        aria-checked={act === name}
+        aria-checked={kind === name}
         title={FILLS[name].about}
-        class="hover:text-ink h-7 truncate rounded-md px-1 text-sm {act === name
+        class="hover:text-ink h-7 truncate rounded-md px-1 text-sm {kind === name
           ? 'bg-strong text-ink'
           : 'text-soft bg-ash'}"
         onclick={() => {
-          act = name;
+          kind = name;
           showing = true;
         }}>{FILLS[name].name}</button
       >
     {/each}
   </div>
   <div class="mt-3 space-y-1">
-    {#each FILLS[act].controls(room) as control, i (`${act}/${i}`)}
+    {#each FILLS[kind].controls(room) as control, i (`${kind}/${i}`)}
       <FillControl
         {studio}
         {control}
-        fill={fills[act] as unknown as Record<string, unknown>}
+        fill={fills[kind] as unknown as Record<string, unknown>}
         bind:axis
         bind:source
         {sources}

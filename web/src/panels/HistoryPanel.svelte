@@ -26,7 +26,7 @@
     }
   }
   $effect(() => {
-    void studio.acts;
+    void studio.steps;
     void studio.pictures;
     void load();
   });

@@ -33,7 +33,7 @@
           ? { by: "crease" as const, angle }
           : { by: "facing" as const, angle: Math.min(89, angle) };
     studio.lens = "groups";
-    void studio.preparing.changeGroups({ act: "by", grouping });
+    void studio.preparing.changeGroups({ kind: "by", grouping });
   }
   function hide(target: string): void {
     const next = new Set(studio.hidden);
@@ -55,7 +55,7 @@
       painted: from === "painted" ? studio.address : null,
     };
     studio.tool = "brush";
-    void studio.preparing.changeGroups({ act: "faces", name: wanted, faces });
+    void studio.preparing.changeGroups({ kind: "faces", name: wanted, faces });
   }
 </script>
 
@@ -90,7 +90,7 @@
           onblur={(e) => {
             const wanted = e.currentTarget.value.trim();
             if (renaming === group.name && wanted && wanted !== group.name) {
-              void studio.preparing.changeGroups({ act: "rename", group: group.name, name: wanted });
+              void studio.preparing.changeGroups({ kind: "rename", group: group.name, name: wanted });
             }
             renaming = null;
           }}
@@ -127,7 +127,7 @@
     title={hard
       ? "Join the vertices again"
       : "Split the vertices along the border: one side can be full, the other empty"}
-    onclick={() => studio.preparing.changeGroups({ act: "hard", groups: taken, on: !hard })}
+    onclick={() => studio.preparing.changeGroups({ kind: "hard", groups: taken, on: !hard })}
     >{hard ? "Soft border" : "Hard border"}</button
   >
   <button
@@ -137,7 +137,7 @@
     onclick={() => {
       const target = taken[0]!;
       selected = [target];
-      void studio.preparing.changeGroups({ act: "merge", groups: taken, name: target });
+      void studio.preparing.changeGroups({ kind: "merge", groups: taken, name: target });
     }}>Merge</button
   >
 </div>

@@ -88,7 +88,7 @@
       void studio.preparing.plan({
         kind: "height",
         wanted: {
-          act: "height",
+          kind: "height",
           weight: 1,
           low: from,
           high: to,

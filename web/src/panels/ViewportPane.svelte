@@ -4,23 +4,23 @@
   import { onMount, untrack } from "svelte";
   import type { Vector3 } from "three";
 
-  import { LENSES, type Lens } from "../state/lenses";
+  import { LENSES, rangeOf, type Lens } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
-  import { LETTERS } from "../state/types";
   import IconButton from "../ui/IconButton.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import { parseGeometry } from "../viewport/geometry";
   import { Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
   import { materialsInSlots, type View } from "../viewport/programs";
+  import { Portraits } from "../viewport/portraits";
   import { RingOverlay } from "../viewport/ring";
   import { Sceneries } from "../viewport/sceneries.svelte";
   import { fetchAhead } from "../viewport/textures";
   import { sourcesFor } from "../viewport/values";
   import { Viewport } from "../viewport/viewport";
   import CompareBar from "./CompareBar.svelte";
-  import Legend from "./Legend.svelte";
+  import LensLabels from "./LensLabels.svelte";
   import WipeDivider from "./WipeDivider.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -35,6 +35,7 @@
   let canvas = $state<HTMLCanvasElement>();
   let overlay = $state<HTMLCanvasElement>();
   let viewport = $state.raw<Viewport | null>(null);
+  const portraits = new Portraits(untrack(() => studio));
   let ring: RingOverlay | null = null;
   let ways = $state.raw<PointerWays | null>(null);
   let pickable = $state(false);
@@ -100,7 +101,7 @@
       drawn++;
       settled = done;
       ways?.refreshRing();
-      if (done) void portray();
+      if (done) void portraits.take(made);
     };
     made.resize(pane!.clientWidth, pane!.clientHeight);
     ring!.resize(pane!.clientWidth, pane!.clientHeight);
@@ -145,18 +146,6 @@
     });
   });
 
-  /** Metres that the scale of lengths runs over: for distances from what hardly shows on. */
-  function rangeOf(lens: Lens): [number, number] {
-    const facts = studio.surface.facts as Record<string, number>;
-    const grain = facts["spacing_median"] ?? 0.1;
-    if (lens === "distance") {
-      const worst = Number(studio.preparing.job?.facts?.["worst"] ?? grain);
-      return [grain / 100, Math.max(worst, grain / 10)];
-    }
-    const fine = facts["spacing_fine"] ?? grain / 2;
-    return [Math.max(fine, 1e-6), Math.max(facts["spacing_coarse"] ?? grain * 2, fine * 1.5)];
-  }
-
   $effect(() => {
     const [target, meshes] = [viewport, sceneries];
     const beside = studio.compare?.kind === "lens" ? studio.compare.lens : null;
@@ -170,15 +159,13 @@
     lens,
     set: studio.setNumber,
     channel: studio.activeChannel,
-    range: rangeOf(lens),
+    range: rangeOf(studio, lens),
   });
 
-  const shownLens = $derived(
-    studio.preparing.planShown && studio.lens === "grain" ? "distance" : studio.lens,
-  );
+  const shown = $derived(studio.preparing.planShown && studio.lens === "grain" ? "distance" : studio.lens);
 
   $effect(() => {
-    const view = viewOf(shownLens);
+    const view = viewOf(shown);
     settled = false;
     viewport?.setView(view);
   });
@@ -220,50 +207,6 @@
   $effect(() => {
     viewport?.choose(studio.chosen);
   });
-
-  // A small picture of every step, taken when the screen shows it.
-  let portrayed = 0;
-  async function portray(): Promise<void> {
-    const { acts } = studio;
-    const lastStep = studio.history.at;
-    if (
-      acts === portrayed ||
-      !viewport ||
-      lastStep === 0 ||
-      studio.preparing.planShown ||
-      studio.painting.previewing
-    )
-      return;
-    portrayed = acts;
-    const picture = await viewport.thumbnail();
-    if (!picture) return;
-    await fetch(`/api/surfaces/${studio.surface.id}/steps/${lastStep}/picture`, {
-      method: "PUT",
-      body: picture,
-    }).catch(() => {});
-    studio.pictures++;
-  }
-
-  const names: Record<Lens, string> = {
-    ...(Object.fromEntries(LENSES.map((l) => [l.value, l.name])) as Record<Lens, string>),
-    distance: "Distance to the old surface",
-  };
-  function labelOf(lens: Lens): string {
-    if (lens === "set") return `Set · ${studio.set.document.name}`;
-    if (lens === "channel") return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
-    return names[lens];
-  }
-  const compareLabel = $derived.by(() => {
-    const compare = studio.compare;
-    if (!compare) return "";
-    if (compare.kind === "snapshot") return compare.snapshot?.name ?? "";
-    if (compare.kind === "level") return `Level ${compare.level}`;
-    return labelOf(compare.lens);
-  });
-  type Scaled = "channel" | "grain" | "distance";
-  const isScaled = (lens: Lens | null): lens is Scaled =>
-    lens === "channel" || lens === "grain" || lens === "distance";
-  const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
 </script>
 
 <svelte:window
@@ -291,31 +234,15 @@
     data-testid="surface"
   ></canvas>
 
+  <LensLabels {studio} {shown} />
+
   {#if studio.compare}
     {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
     <div class="pointer-events-none absolute inset-y-0 w-px bg-white/70" style:left="{at * 100}%"></div>
     {#if !studio.compare.sideBySide}
       <WipeDivider {at} onmove={(to) => studio.compare && (studio.compare = { ...studio.compare, at: to })} />
     {/if}
-    <div
-      class="pointer-events-none absolute top-3 flex items-center gap-2"
-      style:left="calc({at * 100}% + 12px)"
-    >
-      <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">{compareLabel}</span>
-      {#if isScaled(besideLens) && besideLens !== shownLens}
-        <Legend kind={besideLens} range={rangeOf(besideLens)} />
-      {/if}
-    </div>
   {/if}
-
-  <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
-    <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">
-      {studio.preparing.planShown ? "Plan · " : ""}{labelOf(shownLens)}{studio.level
-        ? ` · level ${studio.level}`
-        : ""}{studio.painting.previewing ? " · preview" : ""}
-    </span>
-    {#if isScaled(shownLens)}<Legend kind={shownLens} range={rangeOf(shownLens)} />{/if}
-  </div>
 
   {#if !viewport || !pickable || fetching}
     <p class="bg-ash/85 absolute top-3 right-3 rounded-md px-2.5 py-1 text-sm">

@@ -46,6 +46,7 @@ export const TARGETS: Partial<Record<Settings["act"], { name: string; about: str
 };
 
 export class BrushState {
+  #beforeErasing: Settings["act"] = "paint";
   settings = $state<Settings>(kept());
   #surface = "";
   /** Lower instead of raise while a key is held. */
@@ -97,7 +98,11 @@ export class BrushState {
     this.set("strength", Math.min(1, Math.max(0, Math.round((this.settings.strength + step) * 100) / 100)));
   }
 
+  /** To Erase, and back to what was there before. */
   flipAct(): void {
-    this.set("act", this.settings.act === "paint" ? "erase" : "paint");
+    if (this.settings.act !== "erase") {
+      this.#beforeErasing = this.settings.act;
+      this.set("act", "erase");
+    } else this.set("act", this.#beforeErasing);
   }
 }

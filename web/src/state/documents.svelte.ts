@@ -7,6 +7,7 @@ import type { Studio } from "./studio.svelte";
 import { tellError } from "./told";
 import type {
   BlendDocument,
+  ChannelAddress,
   BlendView,
   ChannelDocument,
   ChannelSetDocument,
@@ -91,11 +92,6 @@ export class Documents {
     void (kind === "blend" ? this.#loadBlend() : this.#loadSet(id));
   }
 
-  /** Whatever the connection kept from us. */
-  async loadAll(): Promise<void> {
-    await Promise.all([this.#loadBlend(), ...this.studio.sets.map((set) => this.#loadSet(set.id))]);
-  }
-
   async #loadBlend(): Promise<void> {
     try {
       const view = await answer<BlendView>(
@@ -161,9 +157,17 @@ export class Documents {
   }
 
   addLayer(): void {
-    const layer = layers.fresh(this.blend, this.materials, this.studio.address);
+    const layer = layers.fresh(this.blend, this.materials, this.#unread());
     this.edit((document) => layers.withTop(document, layer));
     this.studio.openLayer = layer.id;
+  }
+
+  /** The chosen channel, or the next of its set that no layer reads. */
+  #unread(): ChannelAddress {
+    const { address, baseSet } = this.studio;
+    const count = baseSet.document.channels.length;
+    const next = Array.from({ length: count }, (_, i) => (address.channel + i) % count);
+    return { channel_set: baseSet.id, channel: next.find((c) => !this.readers(c).length) ?? address.channel };
   }
 
   removeLayer(id: string): void {

@@ -7,28 +7,28 @@ export interface Key {
   /** As shown: "Ctrl+Z". */
   name: string;
   about: string;
-  act: (studio: Studio) => void;
+  run: (studio: Studio) => void;
 }
 
 export const KEYS: Key[] = [
-  { name: "Ctrl+Z", about: "Undo", act: (s) => s.undo() },
-  { name: "Ctrl+Shift+Z", about: "Redo", act: (s) => s.redo() },
+  { name: "Ctrl+Z", about: "Undo", run: (s) => s.undo() },
+  { name: "Ctrl+Shift+Z", about: "Redo", run: (s) => s.redo() },
   ...[0, 1, 2, 3].map((i) => ({
     name: `${i + 1}`,
     about: `Choose channel ${"RGBA"[i]}`,
-    act: (s: Studio) => s.chooseChannel(i),
+    run: (s: Studio) => s.chooseChannel(i),
   })),
-  { name: "E", about: "Change between Paint and Erase", act: (s) => s.brush.flipAct() },
-  { name: "A", about: "Add", act: (s) => s.brush.set("act", "add") },
-  { name: "Shift+A", about: "Subtract", act: (s) => s.brush.set("act", "subtract") },
-  { name: "M", about: "Smooth", act: (s) => s.brush.set("act", "smooth") },
-  { name: "Shift+M", about: "Sharpen", act: (s) => s.brush.set("act", "sharpen") },
-  { name: "R", about: "Smear", act: (s) => s.brush.set("act", "smear") },
-  { name: "N", about: "Spread the value where the stroke begins", act: (s) => s.brush.set("act", "sampled") },
+  { name: "E", about: "Erase, and back to what was before", run: (s) => s.brush.flipAct() },
+  { name: "A", about: "Add", run: (s) => s.brush.set("act", "add") },
+  { name: "Shift+A", about: "Subtract", run: (s) => s.brush.set("act", "subtract") },
+  { name: "M", about: "Smooth", run: (s) => s.brush.set("act", "smooth") },
+  { name: "Shift+M", about: "Sharpen", run: (s) => s.brush.set("act", "sharpen") },
+  { name: "R", about: "Smear", run: (s) => s.brush.set("act", "smear") },
+  { name: "N", about: "Spread the value where the stroke begins", run: (s) => s.brush.set("act", "sampled") },
   {
     name: "I",
     about: "Take the weight under the pointer as the target",
-    act: (s) => {
+    run: (s) => {
       const value = s.coreSample?.values[s.set.id]?.[s.activeChannel];
       if (value !== undefined) s.brush.set("target", Math.round(value * 1000) / 1000);
     },
@@ -36,7 +36,7 @@ export const KEYS: Key[] = [
   {
     name: "T",
     about: "Next tool: brush, faces, gradient",
-    act: (s) => {
+    run: (s) => {
       const tools = ["brush", "faces", "gradient"] as const;
       s.tool = tools[(tools.indexOf(s.tool as "brush") + 1) % tools.length]!;
     },
@@ -44,62 +44,62 @@ export const KEYS: Key[] = [
   {
     name: "P",
     about: "Prepare",
-    act: (s) => {
+    run: (s) => {
       s.side = s.side === "prepare" ? "blend" : "prepare";
     },
   },
   {
     name: "F",
     about: "Fills",
-    act: (s) => {
+    run: (s) => {
       s.side = s.side === "fills" ? "blend" : "fills";
     },
   },
   {
     name: "H",
     about: "History",
-    act: (s) => {
+    run: (s) => {
       s.side = s.side === "history" ? "blend" : "history";
     },
   },
   {
     name: "W",
     about: "Wipe between two lenses",
-    act: (s) => s.toggleWipe(),
+    run: (s) => s.toggleWipe(),
   },
   {
     name: "J",
     about: "Next level of detail",
-    act: (s) => {
+    run: (s) => {
       s.level = (s.level + 1) % (s.levels.length + 1);
     },
   },
-  { name: ".", about: "Larger radius", act: (s) => s.brush.scaleRadius(1.12) },
-  { name: ",", about: "Smaller radius", act: (s) => s.brush.scaleRadius(1 / 1.12) },
-  { name: "Shift+.", about: "More strength", act: (s) => s.brush.addStrength(0.05) },
-  { name: "Shift+,", about: "Less strength", act: (s) => s.brush.addStrength(-0.05) },
+  { name: ".", about: "Larger radius", run: (s) => s.brush.scaleRadius(1.12) },
+  { name: ",", about: "Smaller radius", run: (s) => s.brush.scaleRadius(1 / 1.12) },
+  { name: "Shift+.", about: "More strength", run: (s) => s.brush.addStrength(0.05) },
+  { name: "Shift+,", about: "Less strength", run: (s) => s.brush.addStrength(-0.05) },
   {
     name: "L",
     about: "Lock or unlock the channel",
-    act: (s) => s.documents.editChannel(s.activeChannel, { locked: !s.channel.locked }),
+    run: (s) => s.documents.editChannel(s.activeChannel, { locked: !s.channel.locked }),
   },
   {
     name: "Shift+F",
     about: "Fill the channel with the target",
-    act: (s) => s.painting.fill({ act: "even", weight: s.brush.settings.target }),
+    run: (s) => s.painting.fill({ kind: "even", weight: s.brush.settings.target }),
   },
-  { name: "Shift+I", about: "Invert the channel", act: (s) => s.painting.fill({ act: "invert" }) },
+  { name: "Shift+I", about: "Invert the channel", run: (s) => s.painting.fill({ kind: "invert" }) },
   ...LENSES.map((lens) => ({
     name: lens.key,
     about: `${lens.name} lens`,
-    act: (s: Studio) => {
+    run: (s: Studio) => {
       s.lens = lens.value;
     },
   })),
   {
     name: "V",
     about: "Show or hide the open layer",
-    act: (s) => {
+    run: (s) => {
       const layer = s.documents.blend.layers.find((l) => l.id === s.openLayer);
       if (layer) s.documents.editLayer(layer.id, { visible: !layer.visible });
     },
@@ -107,7 +107,7 @@ export const KEYS: Key[] = [
   {
     name: "Escape",
     about: "Take back the stroke being painted, or leave the tool",
-    act: (s) => {
+    run: (s) => {
       if (s.painting.active) s.painting.abandon();
       else s.tool = "brush";
     },
@@ -151,7 +151,7 @@ export function actOnKey(event: KeyboardEvent, studio: Studio): boolean {
   const found = KEYS.find((key) => key.name === nameOf(event));
   if (!found) return false;
   event.preventDefault();
-  found.act(studio);
+  found.run(studio);
   return true;
 }
 

@@ -12,13 +12,19 @@ interface FillOptions {
   flipped?: boolean;
 }
 
+const SPEAK = 1000;
+
 export class Painting {
   /** A stroke is being painted. */
   active = $state(false);
   /** A fill is shown that is not kept. */
   previewing = $state(false);
 
+  /** The stroke whose pen is up and that is not kept yet. */
+  ended = $state<string | null>(null);
+
   #number = 0;
+  #speaking: ReturnType<typeof setInterval> | undefined;
   #stroke: string | null = null;
   #refused: string | null = null;
 
@@ -43,6 +49,8 @@ export class Painting {
     this.#stroke = stroke;
     this.active = true;
     this.extend(samples);
+    // A pen that rests is not a window that has gone.
+    this.#speaking = setInterval(() => studio.live.send({ type: "extend", stroke, samples: [] }), SPEAK);
     return true;
   }
 
@@ -54,7 +62,10 @@ export class Painting {
 
   end(): void {
     if (!this.#stroke) return;
-    if (this.studio.live.send({ type: "end", stroke: this.#stroke })) this.studio.unsaved++;
+    if (this.studio.live.send({ type: "end", stroke: this.#stroke })) {
+      this.studio.unsaved++;
+      this.ended = this.#stroke;
+    }
     this.drop();
   }
 
@@ -64,8 +75,14 @@ export class Painting {
     this.drop();
   }
 
+  /** Put back a stroke that still waits to be printed. */
+  stop(): void {
+    if (this.ended) this.studio.live.send({ type: "abandon", stroke: this.ended });
+  }
+
   /** Know of no stroke any more. */
   drop(): void {
+    clearInterval(this.#speaking);
     this.#stroke = null;
     this.active = false;
   }
@@ -84,6 +101,7 @@ export class Painting {
   refuse(stroke: string | null): boolean {
     if (stroke && stroke === this.#refused) return false;
     this.#refused = stroke;
+    if (stroke && stroke === this.ended) this.ended = null;
     if (stroke && stroke === this.#stroke) this.drop();
     else this.studio.unsaved = Math.max(0, this.studio.unsaved - 1);
     return true;

@@ -3,7 +3,7 @@
 import { answer, post, server } from "./server";
 import type { Studio } from "./studio.svelte";
 import { note, tell, tellError } from "./told";
-import type { GroupAct, JobNews, NewSet, PlanWish } from "./types";
+import type { GroupEdit, JobNews, NewSet, PlanWish } from "./types";
 
 export class Preparing {
   /** Long work under way on this surface, and what it made. */
@@ -75,7 +75,7 @@ export class Preparing {
     if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
   }
 
-  /** An act over HTTP that the socket tells all windows about; what should be known about it is said. */
+  /** A step over HTTP that the socket tells all windows about; what should be known about it is said. */
   async #change(
     request: () => Promise<{ data?: unknown; error?: unknown; response: Response }>,
   ): Promise<boolean> {
@@ -91,11 +91,11 @@ export class Preparing {
     }
   }
 
-  changeGroups(act: GroupAct): Promise<boolean> {
+  changeGroups(edit: GroupEdit): Promise<boolean> {
     return this.#change(() =>
       server.POST("/api/surfaces/{ident}/groups", {
         params: { path: { ident: this.studio.surface.id } },
-        body: act,
+        body: edit,
       }),
     );
   }

@@ -29,8 +29,10 @@ export class Studio extends Selection {
   name = $state("");
   /** The surface's arrays, on their way since before the documents were there. */
   geometry = $state.raw<Promise<ArrayBuffer>>(null!);
-  /** Counts up with every act, for whoever shows the history. */
-  acts = $state(0);
+  /** Counts up with everything that the server says. */
+  heard = $state(0);
+  /** Counts up with every step, for whoever shows the history. */
+  steps = $state(0);
   /** Counts up with every picture of a step that is kept. */
   pictures = $state(0);
   /** Rows of the view matrix for stencils projected from the eye; the viewport fills it in. */
@@ -46,7 +48,6 @@ export class Studio extends Selection {
   #early: Frame[] = [];
   #probeWaiting = false;
   #probeNext: (() => void) | null = null;
-  #wasLost = false;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
     super(surface);
@@ -68,7 +69,6 @@ export class Studio extends Selection {
       () => {
         this.painting.lost();
         this.#probeWaiting = false;
-        this.#wasLost = true;
       },
     );
   }
@@ -104,11 +104,12 @@ export class Studio extends Selection {
   }
 
   #take(frame: Frame): void {
+    this.heard++;
     if (this.#receiver) this.#receiver(frame);
     else this.#early.push(frame);
   }
 
-  /** Send an act that the server answers when it is saved. */
+  /** Send what the server answers when it is saved. */
   send(message: FromWindow): void {
     if (this.live.send(message)) this.unsaved++;
     else tell({ problem: "The connection to the server is lost.", remedy: "Try again when it is back." });
@@ -152,22 +153,24 @@ export class Studio extends Selection {
   // What the server says
 
   #hear(message: ToWindow): void {
+    this.heard++;
     switch (message.type) {
       case "hello":
         this.history = message.history;
         this.unsaved = 0;
+        this.painting.ended = null;
         this.#probeWaiting = false;
-        if (this.#wasLost) void this.documents.loadAll();
-        this.#wasLost = false;
+        for (const { kind, id, revision } of message.documents) this.documents.changed(kind, id, revision);
         break;
       case "saved":
         this.history = message.history;
         this.unsaved = Math.max(0, this.unsaved - 1);
-        this.acts++;
+        if (message.stroke === this.painting.ended) this.painting.ended = null;
+        this.steps++;
         break;
       case "history":
         this.history = message.history;
-        this.acts++;
+        this.steps++;
         break;
       case "reshaped":
         void this.#reshape();

@@ -41,7 +41,7 @@ export type PlanWish =
   | Schemas["RefineToHeight"]
   | Schemas["MakeLevel"]
   | Schemas["UnwrapWish"];
-export type GroupAct =
+export type GroupEdit =
   | Schemas["GroupBy"]
   | Schemas["GroupFaces"]
   | Schemas["MergeGroups"]

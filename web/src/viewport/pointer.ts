@@ -28,9 +28,9 @@ export class PointerWays {
     const { signal } = this.#abort;
     const on = <K extends keyof HTMLElementEventMap>(
       name: K,
-      act: (event: HTMLElementEventMap[K]) => void,
+      listener: (event: HTMLElementEventMap[K]) => void,
       passive = true,
-    ) => bench.element.addEventListener(name, act, { signal, passive });
+    ) => bench.element.addEventListener(name, listener, { signal, passive });
     on("pointerdown", (e) => this.#down(e), false);
     on("pointermove", (e) => this.#move(e));
     on("pointerup", (e) => this.#up(e));

@@ -10,6 +10,8 @@ from ashblend.core.curve import Curve
 ActName = Literal["paint", "erase", "add", "subtract", "smooth", "sharpen", "smear", "sampled"]
 FalloffName = Literal["smooth", "linear", "dome", "flat", "curve"]
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
+# As far out as a mesh may reach, and a little.
+Coordinate = Annotated[FiniteFloat, Field(ge=-1e8, le=1e8)]
 Vector = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
 Axis = Literal["x", "y", "z"]
 Driven = Literal["nothing", "strength", "radius"]
@@ -108,7 +110,7 @@ class PointerSample(_Part):
     position, normal: of the hit. pressure: 0..1. tilt: of the pen, 0 upright to 1 lying flat.
     """
 
-    position: Vector
+    position: tuple[Coordinate, Coordinate, Coordinate]
     normal: Vector
     pressure: Unit = 1.0
     tilt: Unit = 0.0

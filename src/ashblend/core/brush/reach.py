@@ -29,25 +29,26 @@ def unfolded_square(
 
     ta2, tb2: squared distances at A and B. ab2, ac2, bc2: squared edge lengths. All float32. The source is
     unfolded to the other side of AB; where its line to C misses AB, the way goes through the nearer
-    corner. In squares it takes two roots and a division; in lengths, six and three.
+    corner. In squares it takes one root and a division; in lengths, six and three.
     """
-    half, two, nothing = np.float32(0.5), np.float32(2.0), np.float32(0.0)
-    per = np.float32(1.0) / ab2
-    # Along AB, times its length: how far the source and C lie from A; squared, how far off AB.
-    s = half * (ta2 - tb2 + ab2)
-    c = half * (ac2 - bc2 + ab2)
-    below = ta2 - s * s * per
-    above = ac2 - c * c * per
+    half, two, four, nothing = np.float32(0.5), np.float32(2.0), np.float32(4.0), np.float32(0.0)
+    # Along AB, times twice its length: how far the source and C lie from A; squared, times four, how far
+    # off AB.
+    s = ta2 - tb2 + ab2
+    c = ac2 - bc2 + ab2
+    below = four * ab2 * ta2 - s * s
+    above = four * ab2 * ac2 - c * c
     if below >= nothing and above > nothing:
-        crosses = s >= nothing and s <= ab2 and c >= nothing and c <= ab2
+        end = two * ab2
+        crosses = s >= nothing and s <= end and c >= nothing and c <= end
         if not crosses:
             off_below, off_above = np.sqrt(below), np.sqrt(above)
             crosses = (
                 s * off_above + c * off_below >= nothing
-                and (s - ab2) * off_above + (c - ab2) * off_below <= nothing
+                and (s - end) * off_above + (c - end) * off_below <= nothing
             )
         if crosses:
-            return ta2 + ac2 - two * s * c * per + two * np.sqrt(below * above)
+            return ta2 + ac2 + (np.sqrt(below * above) - s * c) * (half / ab2)
     around = min(np.sqrt(ta2) + np.sqrt(ac2), np.sqrt(tb2) + np.sqrt(bc2))
     return around * around
 
@@ -76,7 +77,8 @@ def front_square(
 
 
 BUCKETS = 2048
-UNMET, MET, FINAL = 0, 1, 2
+# In the place of a bucket: known for good, outside the patch, the first bucket there is, not met yet.
+FINAL, OUTSIDE, FIRST, UNMET = 0, 1, np.uint32(2), 65535
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -88,8 +90,9 @@ def _march(
     fronts: the seeds are many and make a border, so that straight fronts leave them. Points wait in
     BUCKETS runs of distance, nearer ones not told apart within one (Yatziv, Bartesaghi and Sapiro
     2006, J. Comput. Phys. 212), which is wrong by at most 1/2048 of the radius. Tried: a heap that
-    knows each point's place in it took twice as long. Rows are unsigned throughout: for signed ones
-    numba looks at every access whether it counts from the end, which took a third of the time.
+    knows each point's place in it took twice as long; sorting a point's fans by what is known of them
+    first, without branches, a fifth longer. Rows are unsigned throughout: for signed ones numba looks
+    at every access whether it counts from the end, which took a third of the time.
     """
     points = np.uint32(offsets.shape[0] - 1)
     # A point and its squared distance lie side by side.
@@ -97,83 +100,93 @@ def _march(
     for i in range(points):
         at[i, 0], at[i, 1], at[i, 2] = positions[i, 0], positions[i, 1], positions[i, 2]
         at[i, 3] = np.inf
-    state = np.zeros(points, np.uint8)
-    # Entries of a bucket are a linked list; 0 ends it.
-    head = np.zeros(BUCKETS + 1, np.uint32)
+    # The bucket in which a point waits, from FIRST on.
+    bucket_of = np.full(points, UNMET, np.uint16)
+    # Entries of a bucket are a linked list of (next, point); 0 ends it.
+    head = np.zeros(FIRST + BUCKETS + 1, np.uint32)
     # Each fan is looked at once, and moves one point at most.
-    room = fans.shape[0] + seeds.shape[0] + 1
-    following, item = np.empty(room, np.uint32), np.empty(room, np.uint32)
+    queue = np.empty((fans.shape[0] + seeds.shape[0] + 1, 2), np.uint32)
     entries = np.uint32(1)
-    scale, limit = np.float32(BUCKETS / radius), np.float32(radius * radius)
+    scale, most, limit = np.float32(BUCKETS / radius), np.float32(radius), np.float32(radius * radius)
     for k in range(seeds.shape[0]):
         s = seeds[k]
-        square = np.float32(seed_distances[k] * seed_distances[k])
-        if square < at[s, 3] and square <= limit:
-            at[s, 3] = square
-            state[s] = MET
-            bucket = np.uint32(np.sqrt(square) * scale)
-            following[entries], item[entries] = head[bucket], s
+        way = np.float32(seed_distances[k])
+        if way * way < at[s, 3] and way <= most:
+            at[s, 3] = way * way
+            bucket = np.uint32(way * scale) + FIRST
+            bucket_of[s] = bucket
+            queue[entries, 0], queue[entries, 1] = head[bucket], s
             head[bucket] = entries
             entries = np.uint32(entries + np.uint32(1))
-    for b in range(BUCKETS + 1):
+    for b in range(FIRST, FIRST + BUCKETS + 1):
         bucket = np.uint32(b)
         while head[bucket] > 0:
             entry = head[bucket]
-            p = item[entry]
-            head[bucket] = following[entry]
-            if state[p] == FINAL:
+            p = queue[entry, 1]
+            head[bucket] = queue[entry, 0]
+            if bucket_of[p] == FINAL:
                 continue
             here2 = at[p, 3]
             here = np.sqrt(here2)
-            state[p] = FINAL
+            bucket_of[p] = FINAL
             px, py, pz = at[p, 0], at[p, 1], at[p, 2]
             for k in range(offsets[p], offsets[p + np.uint32(1)]):
                 one, other = fans[k, 0], fans[k, 1]
-                one_known = one < points and state[one] == FINAL
-                other_known = other < points and state[other] == FINAL
-                if one_known == other_known:
-                    if one_known:
+                first = bucket_of[one] if one < points else np.uint16(OUTSIDE)
+                second = bucket_of[other] if other < points else np.uint16(OUTSIDE)
+                if first == FINAL:
+                    if second <= OUTSIDE:
                         continue
+                    known, c, waits = one, other, second
+                elif second == FINAL:
+                    if first == OUTSIDE:
+                        continue
+                    known, c, waits = other, one, first
+                else:
                     # Neither known: a way along the edge is a first guess.
-                    if one < points and state[one] == UNMET:
+                    if first == UNMET:
                         c = one
-                    elif other < points and state[other] == UNMET:
+                    elif second == UNMET:
                         c = other
                     else:
                         continue
                     x, y, z = at[c, 0] - px, at[c, 1] - py, at[c, 2] - pz
-                    new = here + np.sqrt(x * x + y * y + z * z)
-                    square = new * new
+                    way = here + np.sqrt(x * x + y * y + z * z)
+                    if way <= most:
+                        at[c, 3] = way * way
+                        to = max(np.uint32(way * scale) + FIRST, bucket)
+                        bucket_of[c] = to
+                        queue[entries, 0], queue[entries, 1] = head[to], c
+                        head[to] = entries
+                        entries = np.uint32(entries + np.uint32(1))
+                    continue
+                if c == p or known == p:  # noqa: PLR1714 - a tuple costs time here
+                    continue
+                # One known: the way to the other crosses the triangle.
+                x, y, z = at[known, 0] - px, at[known, 1] - py, at[known, 2] - pz
+                base = x * x + y * y + z * z
+                x, y, z = at[c, 0] - px, at[c, 1] - py, at[c, 2] - pz
+                edge = x * x + y * y + z * z
+                x, y, z = at[c, 0] - at[known, 0], at[c, 1] - at[known, 1], at[c, 2] - at[known, 2]
+                far = x * x + y * y + z * z
+                if fronts:
+                    square = front_square(here2, at[known, 3], base, edge, far)
                 else:
-                    # One known: the way to the other crosses the triangle.
-                    known, c = (one, other) if one_known else (other, one)
-                    if c >= points or c == p or known == p:  # noqa: PLR1714 - a tuple costs time here
-                        continue
-                    x, y, z = at[known, 0] - px, at[known, 1] - py, at[known, 2] - pz
-                    base = x * x + y * y + z * z
-                    x, y, z = at[c, 0] - px, at[c, 1] - py, at[c, 2] - pz
-                    edge = x * x + y * y + z * z
-                    x, y, z = at[c, 0] - at[known, 0], at[c, 1] - at[known, 1], at[c, 2] - at[known, 2]
-                    far = x * x + y * y + z * z
-                    if fronts:
-                        square = front_square(here2, at[known, 3], base, edge, far)
-                    else:
-                        square = unfolded_square(here2, at[known, 3], base, edge, far)
+                    square = unfolded_square(here2, at[known, 3], base, edge, far)
                 if square >= at[c, 3] or square > limit:
                     continue
-                to = max(np.uint32(np.sqrt(square) * scale), bucket)
-                moves = state[c] == UNMET or to < np.uint32(np.sqrt(at[c, 3]) * scale)
                 at[c, 3] = square
-                if moves:
-                    state[c] = MET
-                    following[entries], item[entries] = head[to], c
+                to = max(np.uint32(np.sqrt(square) * scale) + FIRST, bucket)
+                if to < waits:
+                    bucket_of[c] = to
+                    queue[entries, 0], queue[entries, 1] = head[to], c
                     head[to] = entries
                     entries = np.uint32(entries + np.uint32(1))
     # In the order of their rows neighbours lie close in memory, for whoever works on them next.
     found, distance = np.empty(points, np.int32), np.empty(points, np.float32)
     count = 0
     for i in range(points):
-        if state[i] == FINAL:
+        if bucket_of[i] == FINAL:
             found[count] = i
             distance[count] = np.sqrt(at[i, 3])
             count += 1

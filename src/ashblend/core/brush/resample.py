@@ -51,6 +51,10 @@ PRESSED = 0.1
 LEAST_SPACING = 1 / 64
 
 
+class TooManyDabs(ValueError):
+    """More dabs than are wanted at once would lie along the way."""
+
+
 class ArcLengthResampler:
     """Turns samples into dabs along the straight lines between samples.
 
@@ -66,10 +70,15 @@ class ArcLengthResampler:
         self._firmest: _Place | None = None
         self._to_next = 0.0
         self._count = 0
+        self._left: int | None = None
 
-    def push(self, samples: Iterable[PointerSample]) -> list[Dab]:
-        """The dabs that fall due with these further samples."""
+    def push(self, samples: Iterable[PointerSample], most: int | None = None) -> list[Dab]:
+        """The dabs that fall due with these further samples.
+
+        Raises TooManyDabs as soon as there are more than most; no more can be pushed then.
+        """
         dabs: list[Dab] = []
+        self._left = most
         for sample in samples:
             here = _Place(np.array(sample.position), np.array(sample.normal), sample.pressure, sample.tilt)
             if self._last is None:
@@ -81,7 +90,7 @@ class ArcLengthResampler:
 
     def end(self) -> list[Dab]:
         """A last dab where the pen was pressed harder than at the dab before, if it was."""
-        firmest = self._firmest
+        firmest, self._left = self._firmest, None
         return [] if firmest is None else [self._dab(firmest, np.zeros(3))]
 
     def _dab(self, place: _Place, direction: F64) -> Dab:
@@ -90,6 +99,10 @@ class ArcLengthResampler:
         self._to_next = self._spacing * max(self._wider(place.pressure, place.tilt), LEAST_SPACING)
         number = self._count
         self._count += 1
+        if self._left is not None:
+            self._left -= 1
+            if self._left < 0:
+                raise TooManyDabs
         normal = _unit(place.normal, (0.0, 1.0, 0.0))
         return Dab(place.position, normal, place.pressure, place.tilt, direction, step, number)
 

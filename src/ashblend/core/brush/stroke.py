@@ -7,15 +7,16 @@ single coat changes nothing, and the order of dabs doesn't matter there. Acts th
 What a stroke remembers lies in pages that only exist where it has been; nothing is made for the mesh.
 """
 
+import time
+from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import NamedTuple
 
-import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, U16, U32, zero_pages
+from ashblend.core.arrays import F32, F64, U32, zero_pages
 from ashblend.core.brush.acts import act_of
+from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values, print_dab
 from ashblend.core.brush.diffuse import flow_over, smoothed
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import brush_profile
@@ -24,7 +25,7 @@ from ashblend.core.brush.resample import ArcLengthResampler, Dab
 from ashblend.core.brush.shared_sum import SharedSum
 from ashblend.core.brush.stencil import thin_by_stencil
 from ashblend.core.brush.symmetry import copies_of, symmetry_maps
-from ashblend.core.channels.channel import FULL, Channel, kernel_undercoat
+from ashblend.core.channels.channel import Channel, kernel_undercoat
 from ashblend.core.channels.delta import ChannelDelta, changed_between_sites
 from ashblend.core.noise import noise
 from ashblend.core.sites.patch import Graph, Patch, Points
@@ -32,122 +33,6 @@ from ashblend.core.sites.protocol import Sites
 
 EVERYWHERE: F32 = np.ones(1, np.float32)
 Allow = Callable[[U32], F32]
-
-
-class Held(NamedTuple):
-    """A channel's planes, and what they held where the stroke has been, for kernels.
-
-    gathered: the stroke's weight so far. under: the undercoat's plane, or one number where `constant`
-    is meant. All by number of site.
-    """
-
-    cover: U16
-    paint: U16
-    under: U16
-    constant: float
-    first_cover: U16
-    first_paint: U16
-    gathered: F32
-
-
-class Coat(NamedTuple):
-    """How a dab adds to the stroke. many, live, erase: see `Brush` and `Act`."""
-
-    strength: float
-    flow: float
-    many: bool
-    live: bool
-    erase: bool
-
-
-class Aim(NamedTuple):
-    """What points are painted toward: gain · value + toward; allow: by site of the patch, or one for all."""
-
-    gain: float
-    toward: F32
-    allow: F32
-
-
-@numba.njit(cache=True, nogil=True)
-def _fade(distances: F32, radius: float, table: F32) -> F32:
-    """The falloff at each distance; nothing beyond the radius."""
-    out = np.zeros(distances.shape[0], np.float32)
-    last = table.shape[0] - 1
-    for k in range(distances.shape[0]):
-        t = distances[k] / radius
-        if t <= 1.0:
-            at = t * last
-            below = min(int(at), last - 1)
-            out[k] = table[below] + (at - below) * (table[below + 1] - table[below])
-    return out
-
-
-@numba.njit(cache=True, nogil=True)
-def _print_dab(
-    offsets: np.ndarray, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held
-) -> tuple[U32, U32]:
-    """Gather one dab into the stroke and rewrite its sites: those changed, and those new to the stroke."""
-    changed = np.empty(sites.shape[0], np.uint32)
-    fresh = np.empty(sites.shape[0], np.uint32)
-    changed_count = 0
-    fresh_count = 0
-    for k in range(fades.shape[0]):
-        if fades[k] <= 0:
-            continue
-        before = held.gathered[sites[offsets[k]]]
-        if coat.live:
-            weight = fades[k] * coat.strength
-            if weight <= 0:
-                continue
-            now = max(before, weight)
-        else:
-            if coat.many:
-                weight = min(1 - (1 - before) * (1 - fades[k] * coat.flow), max(coat.strength, before))
-            else:
-                weight = max(before, fades[k] * coat.strength)
-            if weight <= before:
-                continue
-            now = weight
-        for j in range(offsets[k], offsets[k + 1]):
-            s = sites[j]
-            held.gathered[s] = now
-            if before == 0:
-                held.first_cover[s] = held.cover[s]
-                held.first_paint[s] = held.paint[s]
-                fresh[fresh_count] = s
-                fresh_count += 1
-            share = weight * (aim.allow[j] if aim.allow.shape[0] > 1 else aim.allow[0])
-            c = (held.cover[s] if coat.live else held.first_cover[s]) / FULL
-            q = (held.paint[s] if coat.live else held.first_paint[s]) / FULL
-            c_new = c * (1 - share)
-            q_new = q * (1 - share)
-            if not coat.erase:
-                under = held.under[s] / FULL if held.under.shape[0] > 1 else held.constant
-                value = under * (1 - c) + q
-                target = min(1.0, max(0.0, aim.gain * value + aim.toward[k]))
-                c_new += share
-                q_new += share * target
-            held.cover[s] = np.uint16(np.rint(c_new * FULL))
-            held.paint[s] = np.uint16(np.rint(q_new * FULL))
-            changed[changed_count] = s
-            changed_count += 1
-    return changed[:changed_count], fresh[:fresh_count]
-
-
-@numba.njit(cache=True, nogil=True)
-def _point_values(offsets: np.ndarray, sites: U32, at_start: bool, held: Held) -> F64:
-    """Mean over the sites of each point of what they hold now, or held when the stroke began."""
-    out = np.empty(offsets.shape[0] - 1)
-    for k in range(out.shape[0]):
-        total = 0.0
-        for j in range(offsets[k], offsets[k + 1]):
-            s = sites[j]
-            old = at_start and held.gathered[s] > 0
-            c = (held.first_cover[s] if old else held.cover[s]) / FULL
-            q = (held.first_paint[s] if old else held.paint[s]) / FULL
-            total += (held.under[s] / FULL if held.under.shape[0] > 1 else held.constant) * (1 - c) + q
-        out[k] = total / (offsets[k + 1] - offsets[k])
-    return out
 
 
 class DabView:
@@ -262,48 +147,78 @@ class Stroke:
         self._origin = np.array(symmetry.origin if symmetry else (0.0, 0.0, 0.0))
         # A stencil that follows the stroke cannot be laid down before the stroke has a direction.
         self._waits = brush.stencil is not None and brush.stencil.follow
-        self._waiting: Dab | None = None
+        self._held_back: Dab | None = None
+        self._due: deque[Dab] = deque()
         self._touched: list[U32] = []
         self.kept: dict[str, float] = {}
         self.evened = Evened(self, extent)
 
     def values(self, points: Points, at_start: bool) -> F64:
         """(k,) what points hold now, or held when the stroke began, 0..1."""
-        return _point_values(points.offsets, points.sites, at_start, self._held)
+        return point_values(points.offsets, points.sites, at_start, self._held)
 
     # Painting
 
     def extend(self, samples: Iterable[PointerSample]) -> U32:
         """Continue through further pointer samples; the sites that changed, ascending, no repeats."""
-        return self._print_all(self._directed(self._resampler.push(samples)))
+        self.push(samples)
+        return self.print_some(np.inf)
+
+    def push(self, samples: Iterable[PointerSample], most: int | None = None) -> None:
+        """Let dabs along further pointer samples wait for `print_some`.
+
+        most: how many may wait, copies counted. Raises TooManyDabs beyond; none of these waits then.
+        """
+        copies = max(1, len(self._maps))
+        room = None if most is None else most // copies - len(self._due) // copies
+        self._wait(self._directed(self._resampler.push(samples, room)))
+
+    def _wait(self, dabs: list[Dab]) -> None:
+        if self._maps:
+            dabs = [copy for dab in dabs for copy in copies_of(dab, self._maps, self._origin)]
+        self._due.extend(dabs)
+
+    @property
+    def waiting(self) -> int:
+        """Dabs that wait to be printed."""
+        return len(self._due)
+
+    def print_some(self, seconds: float) -> U32:
+        """Print waiting dabs, at least one, for about so long; the sites that changed, ascending, no repeats."""
+        until = time.monotonic() + seconds
+        changed = []
+        while self._due:
+            changed.append(self._print(self._due.popleft()))
+            if time.monotonic() > until:
+                break
+        if not changed:
+            return np.empty(0, np.uint32)
+        return np.unique(np.concatenate(changed)) if len(changed) > 1 else np.sort(changed[0])
+
+    def forget_waiting(self) -> None:
+        """Let what waits never be printed."""
+        self._due.clear()
 
     def complete(self) -> U32:
         """Print what still waits, before the stroke is finished; the sites that changed."""
-        waiting, self._waiting = self._waiting, None
+        held, self._held_back = self._held_back, None
         last = self._resampler.end()
-        return self._print_all([waiting, *last] if waiting is not None else last)
+        self._wait([held, *last] if held is not None else last)
+        return self.print_some(np.inf)
 
     def _directed(self, dabs: list[Dab]) -> list[Dab]:
         """Hold the first dab back until the second tells where the stroke goes."""
         if not self._waits or not dabs:
             return dabs
-        if self._waiting is not None:
-            dabs = [replace(self._waiting, direction=dabs[0].direction), *dabs]
-            self._waiting = None
+        if self._held_back is not None:
+            dabs = [replace(self._held_back, direction=dabs[0].direction), *dabs]
+            self._held_back = None
         elif dabs[0].number == 0:
             if len(dabs) == 1:
-                self._waiting = dabs[0]
+                self._held_back = dabs[0]
                 return []
             dabs = [replace(dabs[0], direction=dabs[1].direction), *dabs[1:]]
         return dabs
-
-    def _print_all(self, dabs: list[Dab]) -> U32:
-        if self._maps:
-            dabs = [copy for dab in dabs for copy in copies_of(dab, self._maps, self._origin)]
-        changed = [self._print(dab) for dab in dabs]
-        if not changed:
-            return np.empty(0, np.uint32)
-        return np.unique(np.concatenate(changed)) if len(changed) > 1 else np.sort(changed[0])
 
     def _driven(self, pressure: float, tilt: float) -> tuple[float, float]:
         """What pen pressure and tilt make of the radius and the strength: factors."""
@@ -324,7 +239,7 @@ class Stroke:
 
     def _fades(self, patch: Patch, dab: Dab, radius: float) -> F32:
         brush = self._brush
-        fades = _fade(patch.distances, radius, self._table)
+        fades = fade(patch.distances, radius, self._table)
         if brush.noise is not None and brush.noise.amount > 0:
             grain = noise(patch.positions, brush.noise.metres, brush.noise.seed)
             fades *= 1 - np.float32(brush.noise.amount) * grain
@@ -346,7 +261,7 @@ class Stroke:
             wanted = act.toward(brush, DabView(self, patch, radius), dab, radius)
             gain, toward = wanted.gain, wanted.offsets
         allow = EVERYWHERE if self._allow is None else self._allow(patch.sites)
-        changed, fresh = _print_dab(
+        changed, fresh = print_dab(
             patch.offsets,
             patch.sites,
             self._fades(patch, dab, radius),

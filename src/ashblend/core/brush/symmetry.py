@@ -21,7 +21,7 @@ def _turn(axis: int, angle: float) -> F64:
 
 
 def symmetry_maps(symmetry: Symmetry) -> list[F64]:
-    """The linear parts (3, 3) of all copies, the identity first; each acts about the origin."""
+    """The linear parts (3, 3) of all copies, the identity first; each about the origin."""
     mirrors = [AXES[axis] for axis in dict.fromkeys(symmetry.mirror)]
     maps = []
     for turn in range(symmetry.turns):

@@ -1,4 +1,4 @@
-"""What one act changed in one channel, with both sides kept, so that undo gives the same bytes."""
+"""What one step changed in one channel, with both sides kept, so that undo gives the same bytes."""
 
 from dataclasses import dataclass
 

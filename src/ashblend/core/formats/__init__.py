@@ -23,7 +23,7 @@ class Format:
 
     name: str
     suffix: str
-    read: Callable[[bytes], Mesh]
+    read: Callable[[bytes, Limits], Mesh]
 
 
 FORMATS = (
@@ -49,7 +49,7 @@ def read_mesh(file_name: str, data: bytes, limits: Limits | None = None) -> Mesh
                 )
             if not data:
                 raise FormatError("The file is empty.", "Export it again and check its size.")
-            return require_sound(candidate.read(data), limits)
+            return require_sound(candidate.read(data, limits), limits)
     known = ", ".join(f.suffix for f in FORMATS)
     raise FormatError(f"{file_name!r} is not a kind of mesh file known here.", f"Use one of {known}.")
 

@@ -19,3 +19,11 @@ class Limits:
     file_bytes: int = 512 * 1024 * 1024
     vertices: int = 8_000_000
     triangles: int = 16_000_000
+
+
+def too_many(vertices: int, triangles: int, limits: Limits) -> FormatError:
+    return FormatError(
+        f"The mesh has {vertices:,} vertices and {triangles:,} triangles; "
+        f"at most {limits.vertices:,} and {limits.triangles:,} can be painted here.",
+        "Split it into parts or reduce it.",
+    )

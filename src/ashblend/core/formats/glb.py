@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.glb_reader import (
     COMPONENTS,
     DAMAGED,
@@ -147,10 +147,11 @@ def _triangles(
     return np.ascontiguousarray(np.concatenate(parts)), tuple(groups)
 
 
-def _mesh(reader: GlbReader) -> Mesh:
+def _mesh(reader: GlbReader, limits: Limits) -> Mesh:
     pools = reader.pools()
     if not pools:
         raise FormatError("The file holds no triangle mesh.", "Export a mesh with faces.")
+    reader.require_room(pools, limits)
     matrices, shown = reader.mesh_transforms()
     gathered = _Gathered(reader, pools)
     names = gathered.names()
@@ -189,14 +190,12 @@ def _mesh(reader: GlbReader) -> Mesh:
     )
 
 
-def read_glb(data: bytes) -> Mesh:
+def read_glb(data: bytes, limits: Limits) -> Mesh:
     """A GLB file as a mesh in world space. Raises FormatError."""
     try:
-        return _mesh(GlbReader(open_container(data)))
+        return _mesh(GlbReader(open_container(data)), limits)
     except FormatError:
         raise
     except (KeyError, IndexError, TypeError, ValueError, AttributeError, OverflowError, MemoryError) as error:
         # Structural nonsense shows up as one of these wherever it is first touched.
-        raise FormatError(
-            f"The file contradicts itself ({type(error).__name__}: {error}).", DAMAGED
-        ) from error
+        raise FormatError("The file contradicts itself: what it refers to is not there.", DAMAGED) from error

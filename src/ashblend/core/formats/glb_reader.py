@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.errors import FormatError, Limits, too_many
 
 MAGIC = 0x46546C67
 JSON_CHUNK = 0x4E4F534A
@@ -37,8 +37,8 @@ COMPONENTS: dict[int, Any] = {
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 TRIANGLES, STRIP, FAN = 4, 5, 6
 COMPRESSED = {"KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_meshopt_compression"}
-# An accessor without data is all zeros, so its count alone could ask for any amount of memory.
-MOST_ROWS = 64_000_000
+# Names an attribute may have in all, so that a small file cannot name the same bytes a million times.
+MOST_ATTRIBUTES = 64
 DAMAGED = "The file is damaged; export it again."
 
 
@@ -55,10 +55,24 @@ class Pool:
 
 @dataclass(frozen=True)
 class Container:
-    """document: the parsed JSON. binary: the BIN chunk (empty when there is none)."""
+    """document: the parsed JSON, text: as it stands in the file. binary: the BIN chunk (empty when there is none).
+
+    others: chunks of kinds that glTF does not know, which it allows behind those two (section 4.4.1).
+    """
 
     document: dict[str, Any]
+    text: bytes
     binary: bytes
+    others: tuple[tuple[int, bytes], ...]
+
+    def copied(self) -> dict[str, Any]:
+        """The document once more, to be changed."""
+        copy: dict[str, Any] = json.loads(self.text)
+        return copy
+
+
+def _refuse_constant(name: str) -> float:
+    raise FormatError(f"The file's JSON has {name} for a number, which JSON does not know.", DAMAGED)
 
 
 def open_container(data: bytes) -> Container:
@@ -75,22 +89,28 @@ def open_container(data: bytes) -> Container:
     if length > len(data):
         raise FormatError(f"The file is cut off: {len(data):,} of {length:,} bytes are there.", DAMAGED)
     chunks: dict[int, bytes] = {}
+    others: list[tuple[int, bytes]] = []
     at = 12
     while at + 8 <= length:
         size, kind = struct.unpack_from("<II", data, at)
         if at + 8 + size > length:
             raise FormatError("A chunk of the file reaches past its end.", DAMAGED)
-        chunks.setdefault(kind, data[at + 8 : at + 8 + size])
+        if kind in (JSON_CHUNK, BIN_CHUNK):
+            chunks.setdefault(kind, data[at + 8 : at + 8 + size])
+        else:
+            others.append((kind, data[at + 8 : at + 8 + size]))
         at += 8 + size
     if JSON_CHUNK not in chunks:
         raise FormatError("The file has no JSON chunk.", DAMAGED)
     try:
-        document = json.loads(chunks[JSON_CHUNK])
+        document = json.loads(chunks[JSON_CHUNK], parse_constant=_refuse_constant)
+        # What cannot be written again could be painted, but never exported.
+        json.dumps(document)
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
         raise FormatError("The file's JSON cannot be read.", DAMAGED) from error
     if not isinstance(document, dict):
         raise FormatError("The file's JSON is not an object.", DAMAGED)
-    return Container(document, chunks.get(BIN_CHUNK, b""))
+    return Container(document, chunks[JSON_CHUNK], chunks.get(BIN_CHUNK, b""), tuple(others))
 
 
 def _refuse_outside(document: dict[str, Any]) -> None:
@@ -119,6 +139,7 @@ class GlbReader:
             self._buffer(number, entry, container.binary)
             for number, entry in enumerate(self.document.get("buffers", []))
         ]
+        self._bytes = sum(map(len, self._buffers))
 
     @staticmethod
     def _buffer(number: int, entry: dict[str, Any], binary: bytes) -> bytes:
@@ -142,8 +163,12 @@ class GlbReader:
             WIDTHS[entry["type"]],
             int(entry["count"]),
         )
-        if not 0 <= count <= MOST_ROWS:
-            raise FormatError(f"Accessor {number} cannot have {count:,} rows.", DAMAGED)
+        # One without data is all zeros, so its count alone could ask for any amount of memory: a row takes
+        # at least a byte somewhere, or nothing would be known of it.
+        if not 0 <= count <= self._bytes:
+            raise FormatError(
+                f"Accessor {number} says {count:,} rows, more than the file has bytes.", DAMAGED
+            )
         if "bufferView" in entry:
             out = self._view(entry["bufferView"], int(entry.get("byteOffset", 0)), dtype, width, count)
         else:
@@ -204,6 +229,26 @@ class GlbReader:
             pools.append(Pool(m, accessor, first, count, tuple(primitives)))
             first += count
         return pools
+
+    def require_room(self, pools: list[Pool], limits: Limits) -> None:
+        """Raise FormatError before anything is made of counts that the limits do not allow."""
+        accessors = self.document["accessors"]
+        vertices = sum(pool.count for pool in pools)
+        corners, names = 0, set()
+        for pool in pools:
+            for key in pool.primitives:
+                primitive = self.primitive(key)
+                indices = primitive.get("indices")
+                corners += pool.count if indices is None else int(accessors[indices]["count"])
+                names |= set(primitive["attributes"])
+        triangles = corners // 3
+        if vertices > limits.vertices or corners > 3 * limits.triangles:
+            raise too_many(vertices, triangles, limits)
+        if len(names) > MOST_ATTRIBUTES:
+            raise FormatError(
+                f"The mesh has {len(names)} attributes for each vertex; at most {MOST_ATTRIBUTES} are read.",
+                "Leave out those that are not needed.",
+            )
 
     def primitive(self, key: tuple[int, int]) -> dict[str, Any]:
         return self.document["meshes"][key[0]]["primitives"][key[1]]

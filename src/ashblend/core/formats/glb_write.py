@@ -5,10 +5,11 @@ behind it, and the JSON gains accessors, views and attribute entries only. An at
 name is pointed to its new data; the old bytes stay where they are.
 """
 
-import copy
 import json
+import re
 import struct
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
+from itertools import chain, count
 from typing import Any
 
 import numpy as np
@@ -65,27 +66,24 @@ class _Bin:
         accessors.append({"bufferView": len(views) - 1, "count": int(rows.shape[0]), **accessor})
         return len(accessors) - 1
 
-    def finish(self) -> bytes:
-        """The whole GLB."""
+    def finish(self, others: Sequence[tuple[int, bytes]] = ()) -> bytes:
+        """The whole GLB. others: chunks of further kinds, kept as they were."""
         length = self._length
         buffers = self._document.setdefault("buffers", [])
         if not buffers:
             buffers.append({})
         buffers[0]["byteLength"] = length
-        text = json.dumps(self._document, separators=(",", ":"), ensure_ascii=False).encode()
+        # Half a character, which some programs write, has no bytes of its own in UTF-8: it stays escaped.
+        text = json.dumps(self._document, separators=(",", ":")).encode()
         text += b" " * (-len(text) % 4)
         self._pad()
         binary = b"".join(self._parts)
-        total = 12 + 8 + len(text) + 8 + len(binary)
-        return b"".join(
-            [
-                struct.pack("<III", MAGIC, 2, total),
-                struct.pack("<II", len(text), JSON_CHUNK),
-                text,
-                struct.pack("<II", len(binary), BIN_CHUNK),
-                binary,
-            ]
-        )
+        chunks = [(JSON_CHUNK, text), (BIN_CHUNK, binary), *others]
+        total = 12 + sum(8 + len(data) for _, data in chunks)
+        parts = [struct.pack("<III", MAGIC, 2, total)]
+        for kind, data in chunks:
+            parts += [struct.pack("<II", len(data), kind), data]
+        return b"".join(parts)
 
 
 def stored_weights(attribute: ExportAttribute) -> NDArray[Any]:
@@ -125,7 +123,7 @@ def add_to_glb(original: bytes, attributes: Sequence[ExportAttribute]) -> bytes:
     """
     container = open_container(original)
     reader = GlbReader(container)
-    document = copy.deepcopy(container.document)
+    document = container.copied()
     buffers = document.get("buffers", [])
     if buffers and "uri" in buffers[0]:
         raise FormatError(
@@ -145,21 +143,32 @@ def add_to_glb(original: bytes, attributes: Sequence[ExportAttribute]) -> bytes:
             )
             for m, p in pool.primitives:
                 document["meshes"][m]["primitives"][p]["attributes"][attribute.name] = number
-    _require_first_colour(document)
-    return out.finish()
+    _require_first_colours(document, attributes)
+    return out.finish(container.others)
 
 
-def _require_first_colour(document: dict[str, Any]) -> None:
-    """COLOR_1 without COLOR_0 is not valid glTF (section 3.7.2.1: indices start with 0, no gaps)."""
+def _require_first_colours(document: dict[str, Any], attributes: Sequence[ExportAttribute]) -> None:
+    """COLOR_1 without COLOR_0 is not valid glTF (section 3.7.2.1: indices start with 0, no gaps).
+
+    A gap that the file came with is not ours: it does not keep masks from being added.
+    """
+    wanted = [int(a.name.removeprefix("COLOR_")) for a in attributes if a.name.startswith("COLOR_")]
     for mesh in document["meshes"]:
         for primitive in mesh["primitives"]:
-            colours = [n for n in primitive.get("attributes", {}) if n.startswith("COLOR_")]
-            missing = [i for i in range(len(colours)) if f"COLOR_{i}" not in colours]
+            held = primitive.get("attributes", {})
+            missing = [i for i in range(max(wanted, default=-1)) if f"COLOR_{i}" not in held]
             if missing:
                 raise FormatError(
-                    f"The file would have {', '.join(colours)} without COLOR_{missing[0]}, which glTF does not allow.",
+                    f"The file would have COLOR_{max(wanted)} without COLOR_{missing[0]}, which glTF does not allow.",
                     f"Export as COLOR_{missing[0]}, or as a mask attribute.",
                 )
+
+
+def _custom_name(name: str, taken: Collection[str]) -> str:
+    """A name that glTF allows for values of one's own: an underscore and capitals (section 3.7.2.1)."""
+    plain = name if name.startswith("_") else "_" + re.sub(r"\W", "_", name).upper()
+    names = chain([plain], (f"{plain}_{k}" for k in count(2)))
+    return next(n for n in names if n not in taken)
 
 
 def build_glb(mesh: Mesh, attributes: Sequence[ExportAttribute], name: str) -> bytes:
@@ -193,7 +202,8 @@ def build_glb(mesh: Mesh, attributes: Sequence[ExportAttribute], name: str) -> b
         shared[f"TEXCOORD_{i}"] = out.add(uv.astype("<f4"), {**f4, "type": "VEC2"}, ARRAY_BUFFER)
     for custom, values in mesh.attributes.items():
         kind = TYPE_OF_WIDTH[values.shape[1]]
-        shared[custom] = out.add(values.astype("<f4"), {**f4, "type": kind}, ARRAY_BUFFER)
+        named = _custom_name(custom, {*shared, *(a.name for a in attributes)})
+        shared[named] = out.add(values.astype("<f4"), {**f4, "type": kind}, ARRAY_BUFFER)
     for attribute in attributes:
         stored = stored_weights(attribute)
         shared[attribute.name] = out.add(
@@ -217,5 +227,5 @@ def build_glb(mesh: Mesh, attributes: Sequence[ExportAttribute], name: str) -> b
         )
     document["materials"] = materials
     document["meshes"] = [{"name": name, "primitives": primitives}]
-    _require_first_colour(document)
+    _require_first_colours(document, attributes)
     return out.finish()

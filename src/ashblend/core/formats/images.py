@@ -1,6 +1,13 @@
-"""PNG and JPEG maps as arrays."""
+"""PNG and JPEG maps as arrays.
+
+A picture is decoded whole before it can be scaled down: 8192² of 16-bit RGBA are 537 MB for a moment. So only
+DECODERS are decoded at a time, whoever asks, and each is brought to the edge that is wanted before anything else
+is made of it. Both libraries let other threads run while they decode.
+"""
 
 import io
+import os
+import threading
 from typing import Any
 
 import numpy as np
@@ -10,10 +17,14 @@ from ashblend.core.formats.errors import FormatError
 
 MOST_PIXELS = 8192 * 8192
 KINDS = ("PNG", "JPEG")
+DECODERS = max(1, (os.cpu_count() or 2) // 2)
+_DECODING = threading.BoundedSemaphore(DECODERS)
 
 
-def read_image(data: bytes, name: str = "The picture") -> NDArray[Any]:
+def read_image(data: bytes, name: str = "The picture", most_edge: int | None = None) -> NDArray[Any]:
     """An image as stored: (rows, cols) or (rows, cols, 3), uint8 or uint16; alpha is left out.
+
+    most_edge: larger ones are scaled down to it, texels averaged by area.
 
     Raises FormatError for anything but a whole PNG or JPEG of at most MOST_PIXELS.
     Pillow looks at the header first, so that a small file cannot unpack to a huge one; OpenCV
@@ -25,16 +36,21 @@ def read_image(data: bytes, name: str = "The picture") -> NDArray[Any]:
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as header:
             pixels = header.width * header.height
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError) as error:
+    except Image.DecompressionBombError as error:
+        raise _too_large(name, "far more") from error
+    except (UnidentifiedImageError, OSError, ValueError) as error:
         raise FormatError(
             f"{name} is not a PNG or JPEG that can be read.", "Save it again as PNG."
         ) from error
     if pixels > MOST_PIXELS:
-        raise FormatError(
-            f"{name} has {pixels / 1e6:.0f} million pixels; at most {MOST_PIXELS / 1e6:.0f} are read.",
-            "Scale it down.",
-        )
-    image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
+        raise _too_large(name, f"{pixels / 1e6:.0f} million")
+    with _DECODING:
+        stored = np.frombuffer(data, np.uint8)
+        image = cv2.imdecode(stored, cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
+        if image is not None and most_edge is not None and max(image.shape[:2]) > most_edge:
+            scale = most_edge / max(image.shape[:2])
+            size = tuple(max(1, round(edge * scale)) for edge in image.shape[1::-1])
+            image = cv2.resize(image, size, interpolation=cv2.INTER_AREA)
     if image is None or image.dtype not in (np.uint8, np.uint16):
         raise FormatError(f"{name} is damaged.", "Save it again as PNG.")
     if image.ndim == 3:
@@ -42,6 +58,11 @@ def read_image(data: bytes, name: str = "The picture") -> NDArray[Any]:
         if image.shape[2] < 3:
             image = image[..., 0]
     return np.ascontiguousarray(image)
+
+
+def _too_large(name: str, pixels: str) -> FormatError:
+    most = f"{MOST_PIXELS / 1e6:.0f} million"
+    return FormatError(f"{name} has {pixels} pixels; at most {most} are read.", "Scale it down.")
 
 
 def write_png(image: NDArray[Any]) -> bytes:

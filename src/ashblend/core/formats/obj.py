@@ -5,72 +5,191 @@ When every corner repeats one number (v/v/v, or v alone), the file's own order i
 Material libraries are named by most OBJ files; they are never opened.
 """
 
+from typing import NamedTuple
+
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from ashblend.core.arrays import F32, I64, U32
+from ashblend.core.arrays import F32, F64, I64, U8, U32
 from ashblend.core.formats.attribute import ExportAttribute
-from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.errors import FormatError, Limits, too_many
 from ashblend.core.formats.ply import fan_triangles
+from ashblend.core.formats.text_numbers import LINE, begins_with, is_blank, read_number, skip_blanks
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
 
 DAMAGED = "The file is damaged; export it again."
 
 
-class _Lines:
-    """What the lines of the file say, still as Python lists."""
+V, VT, VN, FACE, START, LIBRARY, OTHER = range(7)
+HASH, SLASH, LETTER_V, LETTER_T, LETTER_N, LETTER_F = 35, 47, 118, 116, 110, 102
+LETTER_G, LETTER_O = 103, 111
+USEMTL, MTLLIB = np.frombuffer(b"usemtl", np.uint8), np.frombuffer(b"mtllib", np.uint8)
+WIDEST = 7
 
-    def __init__(self, text: str) -> None:
-        self.v: list[list[float]] = []
-        self.vt: list[list[float]] = []
-        self.vn: list[list[float]] = []
-        self.corners: list[tuple[int, int, int]] = []
-        self.counts: list[int] = []
-        self.starts: list[tuple[str, int]] = []
-        self.library = False
-        for number, line in enumerate(text.replace("\\\n", " ").split("\n"), 1):
-            words = line.split()
-            if not words or words[0].startswith("#"):
-                continue
-            try:
-                self._line(words)
-            except (ValueError, IndexError) as error:
-                raise FormatError(
-                    f"Line {number} cannot be read ({line.strip()[:60]!r}).", DAMAGED
-                ) from error
 
-    def _line(self, words: list[str]) -> None:
-        kind, rest = words[0], words[1:]
-        if kind == "v":
-            if len(rest) < 3:
-                raise ValueError("a position needs three numbers")
-            self.v.append([float(w) for w in rest])
-        elif kind == "vt":
-            self.vt.append([float(rest[0]), float(rest[1]) if len(rest) > 1 else 0.0])
-        elif kind == "vn":
-            self.vn.append([float(rest[0]), float(rest[1]), float(rest[2])])
-        elif kind == "f":
-            self.counts.append(len(rest))
-            self.corners += [self._corner(w) for w in rest]
-        elif kind in ("g", "o", "usemtl"):
-            self.starts.append((" ".join(rest) or "mesh", len(self.counts)))
-        elif kind == "mtllib":
-            self.library = True
+class Parsed(NamedTuple):
+    """What the lines say. v: (n, 7), widths (n,) how many numbers each has. vt: (n, 2). vn: (n, 3).
 
-    def _corner(self, word: str) -> tuple[int, int, int]:
-        parts = [*word.split("/"), "", ""][:3]
-        limits = (len(self.v), len(self.vt), len(self.vn))
-        out = []
-        for text, limit in zip(parts, limits, strict=True):
-            if not text:
-                out.append(-1)
-                continue
-            number = int(text)
-            index = number - 1 if number > 0 else limit + number
-            if number == 0 or index < 0:
-                raise ValueError("index out of range")
-            out.append(index)
-        return out[0], out[1], out[2]
+    corners: (k, 3) numbers of v, vt, vn from 0, −1 for none. counts: corners of each face. starts: (s, 3)
+    first and last byte of a group's name, and the face it begins at. wrong: line that cannot be read, or 0.
+    """
+
+    v: F64
+    widths: I64
+    vt: F64
+    vn: F64
+    corners: I64
+    counts: I64
+    starts: I64
+    library: bool
+    wrong: int
+
+
+@numba.njit(cache=True, nogil=True)
+def _is_word(data: U8, at: int, end: int, word: U8) -> bool:
+    after = at + word.shape[0]
+    return begins_with(data, at, end, word) and after < end and is_blank(data[after])
+
+
+@numba.njit(cache=True, nogil=True)
+def _kind_of(data: U8, at: int, end: int) -> tuple[int, int]:
+    """What a line is, and where what follows its word begins."""
+    if at >= end:
+        return OTHER, at
+    blank = at + 1 < end and is_blank(data[at + 1])
+    if data[at] == LETTER_V:
+        if blank:
+            return V, at + 1
+        if at + 2 < end and is_blank(data[at + 2]):
+            if data[at + 1] == LETTER_T:
+                return VT, at + 2
+            if data[at + 1] == LETTER_N:
+                return VN, at + 2
+        return OTHER, at
+    if data[at] == LETTER_F and blank:
+        return FACE, at + 1
+    if (data[at] == LETTER_G or data[at] == LETTER_O) and (blank or at + 1 == end):
+        return START, at + 1
+    if _is_word(data, at, end, USEMTL):
+        return START, at + 6
+    return (LIBRARY, at + 6) if _is_word(data, at, end, MTLLIB) else (OTHER, at)
+
+
+@numba.njit(cache=True, nogil=True)
+def _line_end(data: U8, at: int) -> tuple[int, int]:
+    """End of what counts of a line, before a remark, and where the next begins."""
+    end, stop = at, -1
+    while end < data.shape[0] and data[end] != LINE:
+        if data[end] == HASH and stop < 0:
+            stop = end
+        end += 1
+    return end if stop < 0 else stop, end + 1
+
+
+@numba.njit(cache=True, nogil=True)
+def _sizes(data: U8) -> I64:
+    """How many lines of each kind, and last, how many words stand on the lines of faces."""
+    out = np.zeros(OTHER + 2, np.int64)
+    at = 0
+    while at < data.shape[0]:
+        end, following = _line_end(data, at)
+        kind, k = _kind_of(data, skip_blanks(data, at, end), end)
+        out[kind] += 1
+        if kind == FACE:
+            within = False
+            while k < end:
+                blank = is_blank(data[k])
+                out[OTHER + 1] += not blank and not within
+                within = not blank
+                k += 1
+        at = following
+    return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _numbers_into(data: U8, at: int, end: int, row: F64, most: int) -> int:
+    """Numbers of a line, as many as fit; how many, −1 where a word is none."""
+    count = 0
+    while True:
+        at = skip_blanks(data, at, end)
+        if at == end or count == most:
+            return count
+        row[count], after = read_number(data, at, end)
+        if after == at or (after < end and not is_blank(data[after])):
+            return -1
+        count += 1
+        at = after
+
+
+@numba.njit(cache=True, nogil=True)
+def _corner_into(data: U8, at: int, end: int, here: I64, row: I64) -> int:
+    """One corner, v, v/vt, v//vn or v/vt/vn; where it ends, −1 where it is none. here: how many of each so far."""
+    row[:] = -1
+    part = 0
+    while True:
+        sign = 1
+        if at < end and data[at] == 45:
+            sign = -1
+            at += 1
+        number, first = 0, at
+        while at < end and 48 <= data[at] <= 57 and at - first < 18:
+            number = 10 * number + int(data[at]) - 48
+            at += 1
+        if at > first:
+            row[part] = number - 1 if sign > 0 else here[part] - number
+            if number == 0 or row[part] < 0:
+                return -1
+        elif sign < 0 or part == 0:
+            return -1
+        if at == end or is_blank(data[at]):
+            return at
+        if data[at] != SLASH or part == 2:
+            return -1
+        part += 1
+        at += 1
+
+
+@numba.njit(cache=True, nogil=True)
+def _parse(data: U8, sizes: I64) -> Parsed:
+    v, widths = np.zeros((sizes[V], WIDEST)), np.zeros(sizes[V], np.int64)
+    vt, vn = np.zeros((sizes[VT], 2)), np.zeros((sizes[VN], 3))
+    corners, counts = np.empty((sizes[OTHER + 1], 3), np.int64), np.zeros(sizes[FACE], np.int64)
+    starts = np.zeros((sizes[START], 3), np.int64)
+    here = np.zeros(3, np.int64)
+    faces = n = named = line = wrong = at = 0
+    while at < data.shape[0] and wrong == 0:
+        line += 1
+        end, following = _line_end(data, at)
+        kind, k = _kind_of(data, skip_blanks(data, at, end), end)
+        if kind == V:
+            widths[here[0]] = _numbers_into(data, k, end, v[here[0]], WIDEST)
+            wrong = line if widths[here[0]] < 3 else 0
+            here[0] += 1
+        elif kind == VT:
+            wrong = line if _numbers_into(data, k, end, vt[here[1]], 2) < 1 else 0
+            here[1] += 1
+        elif kind == VN:
+            wrong = line if _numbers_into(data, k, end, vn[here[2]], 3) < 3 else 0
+            here[2] += 1
+        elif kind == FACE:
+            while True:
+                k = skip_blanks(data, k, end)
+                if k == end:
+                    break
+                k = _corner_into(data, k, end, here, corners[n])
+                if k < 0:
+                    wrong = line
+                    break
+                n += 1
+                counts[faces] += 1
+            faces += 1
+        elif kind == START:
+            first = skip_blanks(data, k, end)
+            starts[named, 0], starts[named, 1], starts[named, 2] = first, end, faces
+            named += 1
+        at = following
+    return Parsed(v, widths, vt, vn, corners[:n], counts, starts, sizes[LIBRARY] > 0, wrong)
 
 
 def _distinct(corners: I64, vertices: int) -> tuple[I64, U32]:
@@ -88,13 +207,25 @@ def _distinct(corners: I64, vertices: int) -> tuple[I64, U32]:
     return unique[order], rank[inverse.reshape(-1)].astype(np.uint32)
 
 
-def _take(rows: list[list[float]], indices: I64, what: str) -> F32 | None:
-    if not rows or (indices < 0).any():
+def _take(table: F64, indices: I64, what: str) -> F32 | None:
+    if not table.size or (indices < 0).any():
         return None
-    table = np.array(rows, np.float32)
     if indices.size and int(indices.max()) >= len(table):
         raise FormatError(f"A face refers to {what} {int(indices.max()) + 1} of {len(table)}.", DAMAGED)
-    return table[indices]
+    return table.astype(np.float32)[indices]
+
+
+def _colours(parsed: Parsed, order: I64, notes: list[str]) -> tuple[ColourSet, ...]:
+    """What stands behind positions: three numbers or four; a vertex without any holds 0."""
+    coloured = parsed.widths >= 6
+    if not coloured.any():
+        return ()
+    if not coloured.all():
+        missing = int((~coloured).sum())
+        notes.append(f"{missing:,} of {len(coloured):,} vertices have no colour; they hold 0.")
+    width = int(parsed.widths[coloured].min()) - 3
+    values = np.where(coloured[:, None], parsed.v[:, 3 : 3 + width], 0.0)
+    return (ColourSet("rgba"[:width], values.astype(np.float32)[order], 32),)
 
 
 def _groups(starts: list[tuple[str, int]], triangles_in: NDArray[np.int64]) -> tuple[Group, ...]:
@@ -109,42 +240,47 @@ def _groups(starts: list[tuple[str, int]], triangles_in: NDArray[np.int64]) -> t
     return tuple(out)
 
 
-def read_obj(data: bytes) -> Mesh:
+def read_obj(data: bytes, limits: Limits) -> Mesh:
     """An OBJ file as a mesh. Raises FormatError."""
     try:
-        text = data.decode("utf-8", errors="replace")
-        lines = _Lines(text.replace("\r\n", "\n").replace("\r", "\n"))
-        if not lines.corners:
+        if b"\r" in data:
+            data = data.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+        if b"\\\n" in data:
+            data = data.replace(b"\\\n", b"  ")
+        text = np.frombuffer(data, np.uint8)
+        sizes = _sizes(text)
+        if sizes[V] > limits.vertices or sizes[OTHER + 1] > 3 * limits.triangles:
+            raise too_many(int(sizes[V]), int(sizes[FACE]), limits)
+        parsed = _parse(text, sizes)
+        if parsed.wrong:
+            line = data.split(b"\n", parsed.wrong)[parsed.wrong - 1].decode("utf-8", errors="replace")
+            raise FormatError(f"Line {parsed.wrong} cannot be read ({line.strip()[:60]!r}).", DAMAGED)
+        if not parsed.corners.size:
             raise FormatError("The file holds no faces.", "Export a mesh with faces.")
-        corners = np.array(lines.corners, np.int64)
-        if int(corners[:, 0].max()) >= len(lines.v):
-            raise FormatError(
-                f"A face refers to vertex {int(corners[:, 0].max()) + 1} of {len(lines.v)}.", DAMAGED
-            )
-        combos, numbers = _distinct(corners, len(lines.v))
-        counts = np.array(lines.counts, np.int64)
-        widths = {len(row) for row in lines.v}
-        positions = np.array([row[:3] for row in lines.v], np.float32)[combos[:, 0]]
-        colours: tuple[ColourSet, ...] = ()
-        if widths <= {6, 7}:
-            width = min(widths) - 3
-            rgb = np.array([row[3 : 3 + width] for row in lines.v], np.float32)[combos[:, 0]]
-            colours = (ColourSet("rgba"[:width], rgb, 32),)
-        uv = _take(lines.vt, combos[:, 1], "texture coordinate")
-        notes = ("The file names a material library; it was not opened.",) if lines.library else ()
+        last = int(parsed.corners[:, 0].max())
+        if last >= len(parsed.v):
+            raise FormatError(f"A face refers to vertex {last + 1} of {len(parsed.v)}.", DAMAGED)
+        notes = ["The file names a material library; it was not opened."] if parsed.library else []
+        combos, numbers = _distinct(parsed.corners, len(parsed.v))
+        uv = _take(parsed.vt, combos[:, 1], "texture coordinate")
+        colours = _colours(parsed, combos[:, 0], notes)
+        names = [
+            (data[first:end].decode("utf-8", errors="replace").strip() or "mesh", int(face))
+            for first, end, face in parsed.starts
+        ]
         return Mesh(
-            positions=positions,
-            triangles=fan_triangles(counts, numbers),
-            normals=_take(lines.vn, combos[:, 2], "normal"),
+            positions=parsed.v[:, :3].astype(np.float32)[combos[:, 0]],
+            triangles=fan_triangles(parsed.counts, numbers),
+            normals=_take(parsed.vn, combos[:, 2], "normal"),
             uvs=() if uv is None else (np.stack([uv[:, 0], 1 - uv[:, 1]], axis=1),),
             colours=colours,
-            groups=_groups(lines.starts, np.maximum(counts - 2, 0)),
-            notes=notes,
+            groups=_groups(names, np.maximum(parsed.counts - 2, 0)),
+            notes=tuple(notes),
         )
     except FormatError:
         raise
     except (ValueError, IndexError, OverflowError, MemoryError) as error:
-        raise FormatError(f"The OBJ file contradicts itself ({error}).", DAMAGED) from error
+        raise FormatError("The OBJ file contradicts itself.", DAMAGED) from error
 
 
 def write_obj(mesh: Mesh, weights: ExportAttribute | None) -> bytes:

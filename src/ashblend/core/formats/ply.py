@@ -10,13 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from ashblend.core.arrays import F32, U32
+from ashblend.core.arrays import F32, F64, I64, U8, U32, Mask
 from ashblend.core.channels.quantise import quantise
 from ashblend.core.formats.attribute import ExportAttribute
-from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.errors import FormatError, Limits, too_many
+from ashblend.core.formats.text_numbers import all_numbers
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
 
 TYPES = {
@@ -73,6 +75,86 @@ Columns = dict[str, NDArray[Any]]
 Faces = tuple[NDArray[Any], NDArray[Any]]
 
 
+LIST_NAMES = ("vertex_indices", "vertex_index")
+
+
+def _wanted(element: _Element) -> int:
+    """Which property of an element is the list of a face's corners, −1 for none."""
+    names = [p.name if p.count_dtype is not None else "" for p in element.properties]
+    return next((names.index(name) for name in LIST_NAMES if name in names), -1)
+
+
+@numba.njit(cache=True, nogil=True)
+def _count_at(data: U8, at: int, size: int, signed: bool, big: bool) -> int:
+    value = 0
+    for k in range(size):
+        value = value * 256 + int(data[at + k if big else at + size - 1 - k])
+    if signed and value >= 1 << (8 * size - 1):
+        value -= 1 << (8 * size)
+    return value
+
+
+@numba.njit(cache=True, nogil=True)
+def _walk_rows(
+    data: U8, at: int, rows: int, sizes: I64, counters: I64, signed: Mask, wanted: int, big: bool
+) -> tuple[I64, I64, int]:
+    """Follow rows with lists in them: length and place of the wanted list of each, and where they end; −1: cut.
+
+    sizes: bytes of each property's values. counters: bytes of its count, 0 where it is no list.
+    """
+    lengths, places = np.zeros(rows, np.int64), np.zeros(rows, np.int64)
+    end = data.shape[0]
+    for row in range(rows):
+        for p in range(sizes.shape[0]):
+            length = 1
+            if counters[p] > 0:
+                if at + counters[p] > end:
+                    return lengths, places, -1
+                length = _count_at(data, at, counters[p], signed[p], big)
+                at += counters[p]
+            if length < 0 or at + length * sizes[p] > end:
+                return lengths, places, -1
+            if p == wanted:
+                lengths[row], places[row] = length, at
+            at += length * sizes[p]
+    return lengths, places, at
+
+
+@numba.njit(cache=True, nogil=True)
+def _gathered(data: U8, lengths: I64, places: I64, size: int) -> U8:
+    out = np.empty(lengths.sum() * size, np.uint8)
+    n = 0
+    for row in range(lengths.shape[0]):
+        for k in range(lengths[row] * size):
+            out[n] = data[places[row] + k]
+            n += 1
+    return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _walk_numbers(numbers: F64, at: int, rows: int, lists: Mask, wanted: int) -> tuple[I64, F64, int]:
+    """The same over numbers: lengths and values of the wanted list, and where the rows end; −1: cut."""
+    lengths, out = np.zeros(rows, np.int64), np.empty(numbers.shape[0] - at)
+    n = 0
+    for row in range(rows):
+        for p in range(lists.shape[0]):
+            length = 1
+            if lists[p]:
+                if at >= numbers.shape[0] or not 0 <= numbers[at] <= numbers.shape[0]:
+                    return lengths, out, -1
+                length = int(numbers[at])
+                at += 1
+            if at + length > numbers.shape[0]:
+                return lengths, out, -1
+            if p == wanted:
+                lengths[row] = length
+                for k in range(length):
+                    out[n] = numbers[at + k]
+                    n += 1
+            at += length
+    return lengths, out[:n].copy(), at
+
+
 class _Binary:
     def __init__(self, data: bytes, at: int, order: str) -> None:
         self._data, self._at, self._order = data, at, order
@@ -90,83 +172,55 @@ class _Binary:
 
     def faces(self, element: _Element) -> Faces:
         """Corner counts (faces,) and all corners one after another, of the list of vertex indices."""
-        triangles = self._all_triangles(element)
-        if triangles is not None:
-            return np.full(element.count, 3), triangles
-        counts = np.empty(element.count, np.int64)
-        corners: list[NDArray[Any]] = []
-        for f in range(element.count):
-            for p in element.properties:
-                values = self._one(p)
-                if p.count_dtype is not None and p.name in ("vertex_indices", "vertex_index"):
-                    counts[f] = values.size
-                    corners.append(values)
-        return counts, np.concatenate(corners) if corners else np.empty(0, np.int64)
-
-    def _one(self, p: _Property) -> NDArray[Any]:
-        count = 1
-        if p.count_dtype is not None:
-            counter = np.dtype(self._order + p.count_dtype)
-            self._need(counter.itemsize)
-            count = int(np.frombuffer(self._data, counter, 1, self._at)[0])
-            self._at += counter.itemsize
-        dtype = np.dtype(self._order + p.dtype)
-        if count < 0:
-            raise FormatError("A face has a negative number of corners.", DAMAGED)
-        self._need(dtype.itemsize * count)
-        values = np.frombuffer(self._data, dtype, count, self._at)
-        self._at += dtype.itemsize * count
-        return values
-
-    def _all_triangles(self, element: _Element) -> NDArray[Any] | None:
-        fields: list[Any] = []
-        name = ""
-        for p in element.properties:
-            if p.count_dtype is None:
-                fields.append((p.name, self._order + p.dtype))
-            elif p.name in ("vertex_indices", "vertex_index"):
-                name = p.name
-                fields += [("#", self._order + p.count_dtype), (p.name, self._order + p.dtype, 3)]
-            else:
-                return None
-        dtype = np.dtype(fields)
-        if not name or self._at + dtype.itemsize * element.count > len(self._data):
-            return None
-        rows = np.frombuffer(self._data, dtype, element.count, self._at)
-        if not (rows["#"] == 3).all():
-            return None
-        self._at += dtype.itemsize * element.count
-        return rows[name].reshape(-1)
+        properties, wanted = element.properties, _wanted(element)
+        sizes = np.array([np.dtype(p.dtype).itemsize for p in properties])
+        counters = np.array([np.dtype(p.count_dtype).itemsize if p.count_dtype else 0 for p in properties])
+        signed = np.array([bool(p.count_dtype) and str(p.count_dtype).startswith("i") for p in properties])
+        # A row takes at least its counts and scalars.
+        self._need(element.count * int(np.where(counters > 0, counters, sizes).sum()))
+        data = np.frombuffer(self._data, np.uint8)
+        lengths, places, end = _walk_rows(
+            data, self._at, element.count, sizes, counters, signed, wanted, self._order == ">"
+        )
+        if end < 0:
+            raise FormatError("The file is cut off.", DAMAGED)
+        self._at = end
+        if wanted < 0:
+            return lengths, np.empty(0, np.int64)
+        corners = _gathered(data, lengths, places, int(sizes[wanted]))
+        return lengths, corners.view(self._order + properties[wanted].dtype)
 
 
 class _Ascii:
     def __init__(self, data: bytes, at: int) -> None:
-        self._words = data[at:].split()
+        self._numbers, wrong = all_numbers(np.frombuffer(data, np.uint8), at)
+        if wrong >= 0:
+            line = data.count(b"\n", 0, wrong) + 1
+            word = data[wrong : wrong + 40].split()[0].decode("latin-1")
+            raise FormatError(f"Line {line} of the file has {word!r} where a number is meant.", DAMAGED)
         self._at = 0
-
-    def _take(self, count: int) -> list[bytes]:
-        if count < 0 or self._at + count > len(self._words):
-            raise FormatError("The file is cut off.", DAMAGED)
-        words = self._words[self._at : self._at + count]
-        self._at += count
-        return words
 
     def scalars(self, element: _Element) -> Columns:
         width = len(element.properties)
-        table = np.array(self._take(width * element.count), np.float64).reshape(element.count, width)
-        return {p.name: table[:, i].astype(p.dtype) for i, p in enumerate(element.properties)}
+        end = self._at + width * element.count
+        if end > self._numbers.shape[0]:
+            raise FormatError("The file is cut off.", DAMAGED)
+        table = self._numbers[self._at : end].reshape(element.count, width)
+        self._at = end
+        with np.errstate(invalid="ignore", over="ignore"):
+            return {p.name: table[:, i].astype(p.dtype) for i, p in enumerate(element.properties)}
 
     def faces(self, element: _Element) -> Faces:
-        counts = np.empty(element.count, np.int64)
-        corners: list[bytes] = []
-        for f in range(element.count):
-            for p in element.properties:
-                length = int(self._take(1)[0]) if p.count_dtype is not None else 1
-                words = self._take(length)
-                if p.count_dtype is not None and p.name in ("vertex_indices", "vertex_index"):
-                    counts[f] = length
-                    corners += words
-        return counts, np.array(corners, np.float64).astype(np.int64)
+        if element.count > self._numbers.shape[0] - self._at:
+            raise FormatError("The file is cut off.", DAMAGED)
+        lists = np.array([p.count_dtype is not None for p in element.properties])
+        lengths, corners, end = _walk_numbers(self._numbers, self._at, element.count, lists, _wanted(element))
+        if end < 0:
+            raise FormatError("The file is cut off.", DAMAGED)
+        self._at = end
+        if corners.size and not np.isfinite(corners).all():
+            raise FormatError("A face refers to a vertex that cannot exist.", DAMAGED)
+        return lengths, corners.astype(np.int64)
 
 
 def fan_triangles(counts: NDArray[Any], corners: NDArray[Any]) -> U32:
@@ -184,10 +238,16 @@ def fan_triangles(counts: NDArray[Any], corners: NDArray[Any]) -> U32:
     return np.stack([corners[first], corners[first + within + 1], corners[first + within + 2]], axis=1)
 
 
-def _weights(column: NDArray[Any]) -> F32:
-    if column.dtype.kind == "u":
-        return (column / np.float64(np.iinfo(column.dtype).max)).astype(np.float32)
-    return column.astype(np.float32)
+def _weights(columns: list[NDArray[Any]], notes: list[str]) -> F32:
+    """Colours as weights (n, k) in 0..1: by what their type holds, or by what numbers too large for it mean."""
+    stored = np.stack([column.astype(np.float64) for column in columns], axis=1)
+    dtype = columns[0].dtype
+    full = float(np.iinfo(dtype).max) if dtype.kind == "u" and dtype.itemsize < 4 else 1.0
+    most = float(np.nanmax(stored, initial=0.0))
+    if full == 1.0 and most > 1.0:
+        full = next((steps for steps in (255.0, 65535.0) if most <= steps), most)
+        notes.append(f"The file's colours go up to {most:g}; they were read as 0 to {full:g}.")
+    return (stored / full).astype(np.float32)
 
 
 def _mesh(columns: Columns, triangles: U32) -> Mesh:
@@ -209,8 +269,9 @@ def _mesh(columns: Columns, triangles: U32) -> Mesh:
             break
     present = [c for c in COLOURS if c in columns]
     colours: tuple[ColourSet, ...] = ()
+    notes: list[str] = []
     if present[:3] == list(COLOURS[:3]):
-        values = np.stack([_weights(columns[c]) for c in present], axis=1)
+        values = _weights([columns[c] for c in present], notes)
         colours = (ColourSet("rgba"[: len(present)], values, columns["red"].itemsize * 8),)
     return Mesh(
         positions=positions,
@@ -220,13 +281,17 @@ def _mesh(columns: Columns, triangles: U32) -> Mesh:
         colours=colours,
         attributes={n: c.astype(np.float32)[:, None] for n, c in columns.items() if n not in used},
         groups=(Group("mesh", 0, len(triangles)),),
+        notes=tuple(notes),
     )
 
 
-def read_ply(data: bytes) -> Mesh:
+def read_ply(data: bytes, limits: Limits) -> Mesh:
     """A PLY file as a mesh. Raises FormatError."""
     try:
         kind, elements, at = _header(data)
+        counts_of = {element.name: element.count for element in elements}
+        if counts_of.get("vertex", 0) > limits.vertices or counts_of.get("face", 0) > limits.triangles:
+            raise too_many(counts_of.get("vertex", 0), counts_of.get("face", 0), limits)
         reader: _Binary | _Ascii = (
             _Ascii(data, at) if kind == "ascii" else _Binary(data, at, "<" if "little" in kind else ">")
         )
@@ -246,7 +311,7 @@ def read_ply(data: bytes) -> Mesh:
     except FormatError:
         raise
     except (KeyError, IndexError, ValueError, TypeError, OverflowError, MemoryError) as error:
-        raise FormatError(f"The PLY file contradicts itself ({error}).", DAMAGED) from error
+        raise FormatError("The PLY file contradicts itself.", DAMAGED) from error
 
 
 def write_ply(mesh: Mesh, weights: ExportAttribute | None, *, binary: bool = True) -> bytes:

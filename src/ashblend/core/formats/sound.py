@@ -5,8 +5,8 @@ from dataclasses import replace
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, U32
-from ashblend.core.formats.errors import FormatError, Limits
+from ashblend.core.arrays import F32, U32, Mask
+from ashblend.core.formats.errors import FormatError, Limits, too_many
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.triangle import area_vector
 
@@ -20,19 +20,78 @@ def _triangle_areas(positions: F32, triangles: U32) -> F32:
     return areas
 
 
+# Farther from the first tile a float32 cannot tell a thousandth of it any more.
+FARTHEST_UV = 8192.0
+
+
+def _known(values: F32, most: float) -> Mask:
+    """(n,) rows whose numbers are all finite and no larger than most."""
+    # What is not a number compares as false.
+    return np.asarray((np.abs(values) <= most).all(axis=1))
+
+
+def _mended(what: str, values: F32, most: float, notes: list[str]) -> F32:
+    """The same with zeros in the place of rows that say nothing; they are noted."""
+    known = _known(values, most)
+    if known.all():
+        return values
+    bad = int((~known).sum())
+    notes.append(f"{bad:,} vertices have {what} that are not numbers, or far too large; they are taken as 0.")
+    return np.where(known[:, None], values, np.float32(0))
+
+
+def _with_sound_streams(mesh: Mesh, notes: list[str]) -> Mesh:
+    """Normals and tangents with rows that say nothing are left out, to be worked out anew; others are mended."""
+    normals, tangents = mesh.normals, mesh.tangents
+    if normals is not None and not _known(normals, 1e6).all():
+        normals = tangents = None
+        notes.append("The file's normals are not all numbers; they were left out and worked out anew.")
+    if tangents is not None and not _known(tangents, 1e6).all():
+        tangents = None
+        notes.append("The file's tangents are not all numbers; they were left out and worked out anew.")
+    return replace(
+        mesh,
+        normals=normals,
+        tangents=tangents,
+        uvs=tuple(_mended("UVs", uv, FARTHEST_UV, notes) for uv in mesh.uvs),
+        colours=tuple(
+            replace(entry, values=_mended(entry.name, entry.values, 1e30, notes)) for entry in mesh.colours
+        ),
+        attributes={
+            name: _mended(name, values, float(np.finfo(np.float32).max), notes)
+            for name, values in mesh.attributes.items()
+        },
+    )
+
+
+def plain(text: str) -> str:
+    """A name without what no database and no file keeps: zero characters and halves of characters."""
+    return text.replace("\0", "").encode("utf-8", "replace").decode() or "?"
+
+
+def _with_plain_names(mesh: Mesh, notes: list[str]) -> Mesh:
+    notes[:] = [plain(note) for note in notes]
+    return replace(
+        mesh,
+        groups=tuple(replace(group, name=plain(group.name)) for group in mesh.groups),
+        colours=tuple(replace(entry, name=plain(entry.name)) for entry in mesh.colours),
+        attributes={plain(name): values for name, values in mesh.attributes.items()},
+    )
+
+
 def require_sound(mesh: Mesh, limits: Limits) -> Mesh:
-    """Raise FormatError where the mesh cannot be painted; add notes about what can be lived with."""
+    """Raise FormatError where the mesh cannot be painted; add notes about what can be lived with.
+
+    After it every stream is finite, so that nothing that runs over positions, UVs or weights meets an end that
+    is not a number.
+    """
     vertices, triangles = mesh.vertex_count, mesh.triangles.shape[0]
     if vertices == 0 or triangles == 0:
         raise FormatError(
             "The file holds no triangles.", "Export a mesh with faces, not points or lines alone."
         )
     if vertices > limits.vertices or triangles > limits.triangles:
-        raise FormatError(
-            f"The mesh has {vertices:,} vertices and {triangles:,} triangles; "
-            f"at most {limits.vertices:,} and {limits.triangles:,} can be painted here.",
-            "Split it into parts or reduce it.",
-        )
+        raise too_many(vertices, triangles, limits)
     finite = np.isfinite(mesh.positions).all(axis=1)
     if not finite.all():
         raise FormatError(
@@ -54,6 +113,7 @@ def require_sound(mesh: Mesh, limits: Limits) -> Mesh:
             "The mesh has no area: all its triangles are flat.", "Check the scale it was exported with."
         )
     notes = list(mesh.notes)
+    mesh = _with_plain_names(_with_sound_streams(mesh, notes), notes)
     flat = int((areas == 0).sum())
     if flat:
         notes.append(f"{flat:,} of {triangles:,} triangles have no area and cannot show paint.")

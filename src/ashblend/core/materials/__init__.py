@@ -1,6 +1,6 @@
 """Materials: sets of tiling maps, and how they are packed for the shader."""
 
-from ashblend.core.materials.packing import PACKS, Pack, PackedTexels, pack_texture_set, packed_size
+from ashblend.core.materials.packing import PACKS, Pack, PackedTexels, at_size, pack_texture_set, packed_size
 from ashblend.core.materials.picture import material_picture
 from ashblend.core.materials.texture_set import MAP_ROLES, TextureSet, normal_from_height, texture_set
 
@@ -10,6 +10,7 @@ __all__ = [
     "Pack",
     "PackedTexels",
     "TextureSet",
+    "at_size",
     "material_picture",
     "normal_from_height",
     "pack_texture_set",

@@ -62,7 +62,8 @@ def packed_size(textures: TextureSet, most: int = 1024) -> int:
     return min(most, 1 << max(2, (max(textures.size) - 1).bit_length()))
 
 
-def _square(image: U8, size: int) -> U8:
+def at_size(image: U8, size: int) -> U8:
+    """Tiling texels (r, c, k) as (size, size, k): averaged by area, or between neighbours when enlarged."""
     import cv2
 
     if image.shape[:2] == (size, size):
@@ -86,4 +87,4 @@ def pack_texture_set(textures: TextureSet, size: int) -> dict[PackName, U8]:
     detail = np.stack(
         [textures.normal[..., 0], textures.normal[..., 1], textures.roughness, textures.occlusion], axis=2
     )
-    return {"surface": _square(surface, size), "detail": _square(detail, size)}
+    return {"surface": at_size(surface, size), "detail": at_size(detail, size)}

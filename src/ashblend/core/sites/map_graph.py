@@ -3,7 +3,7 @@
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, I32, Mask
+from ashblend.core.arrays import F32, I32, U32, Mask
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.sites.map_raster import number_at, place_of
 
@@ -98,43 +98,18 @@ MOST_FANS = 40
 
 
 @numba.njit(cache=True, nogil=True)
-def local_fans(
-    ids: I32, owner: I32, chart: I32, size: int, from_: I32, to: I32, rows: I32, rim: bool
-) -> tuple[I32, I32, I32]:
-    """Fans of texels by rows among them, and the texels of the rim; see `Graph`.
-
-    rows: (size²,) all zero, and left so; holds row + 1 meanwhile.
-    """
-    count = ids.shape[0]
-    starts = np.empty(count + 1, np.int32)
+def fans_of(ids: U32, owner: I32, chart: I32, size: int, from_: I32, to: I32) -> tuple[I32, U32]:
+    """CSR of the fans of texels, by numbers of texels; see `Graph`."""
+    starts = np.empty(ids.shape[0] + 1, np.int32)
     starts[0] = 0
-    for k in range(count):
-        rows[ids[k]] = k + 1
     # Six corners of triangles or so many links of a thin row, and those over seams. (Arrays that grow in the
     # loop cost a dab twice the time: numba counts references at every turn.)
-    out = np.empty((8 * count + from_.shape[0] + MOST_FANS, 2), np.int32)
-    outside = np.empty(2 * out.shape[0] if rim else 0, np.int32)
-    beyond = 0
+    out = np.empty((8 * ids.shape[0] + from_.shape[0] + MOST_FANS, 2), np.int32)
     n = 0
-    for k in range(count):
-        found = _fans_of(ids[k], owner, chart, size, from_, to, out[n : n + MOST_FANS])
-        for _ in range(found):
-            for side in range(2):
-                q = out[n, side]
-                row = rows[q]
-                if row == 0 and rim:
-                    outside[beyond] = q
-                    beyond += 1
-                    row = count + beyond
-                    rows[q] = row
-                out[n, side] = row - 1
-            n += 1
+    for k in range(ids.shape[0]):
+        n += _fans_of(ids[k], owner, chart, size, from_, to, out[n : n + MOST_FANS])
         starts[k + 1] = n
-    for k in range(count):
-        rows[ids[k]] = 0
-    for k in range(beyond):
-        rows[outside[k]] = 0
-    return starts, out[:n].copy(), outside[:beyond].copy()
+    return starts, out[:n].copy().view(np.uint32)
 
 
 @numba.njit(cache=True, inline="always")

@@ -11,7 +11,17 @@ from ashblend.core.sites.boxes import Boxes, boxes_over, leaves_within
 from ashblend.core.sites.edges import edges_between, place_of_vertex
 from ashblend.core.sites.layout import Layout, runs
 from ashblend.core.sites.mesh import Mesh
-from ashblend.core.sites.patch import Graph, Patch, Places, Points, Sample, Window
+from ashblend.core.sites.patch import (
+    NOBODY,
+    ONE,
+    Graph,
+    Patch,
+    Places,
+    Points,
+    Sample,
+    Window,
+    number_by_row,
+)
 from ashblend.core.sites.triangle import area_vector
 from ashblend.core.sites.weld import Weld, invert_map, weld_positions
 
@@ -110,7 +120,7 @@ def _within(
 
 
 @numba.njit(cache=True, nogil=True)
-def _details(ids: I32, normals: F32, offsets: I32, point_sites: I32) -> tuple[F32, I32, U32]:
+def _details(ids: U32, normals: F32, offsets: U32, point_sites: U32) -> tuple[F32, I32, U32]:
     """Normals of points, and CSR of their sites."""
     count = ids.shape[0]
     out = np.empty((count, 3), np.float32)
@@ -119,46 +129,52 @@ def _details(ids: I32, normals: F32, offsets: I32, point_sites: I32) -> tuple[F3
     for k in range(count):
         p = ids[k]
         out[k, 0], out[k, 1], out[k, 2] = normals[p, 0], normals[p, 1], normals[p, 2]
-        starts[k + 1] = starts[k] + offsets[p + 1] - offsets[p]
+        starts[k + 1] = starts[k] + (offsets[p + ONE] - offsets[p])
     sites = np.empty(starts[count], np.uint32)
     for k in range(count):
-        n = starts[k]
-        for j in range(offsets[ids[k]], offsets[ids[k] + 1]):
+        n = np.uint32(starts[k])
+        for j in range(offsets[ids[k]], offsets[ids[k] + ONE]):
             sites[n] = point_sites[j]
-            n += 1
+            n += ONE
     return out, starts, sites
 
 
 @numba.njit(cache=True, nogil=True)
-def _local_fans(ids: I32, offsets: I32, fans: I32, rows: I32, rim: bool) -> tuple[I32, I32, I32]:
-    """Fans of points by rows among them. rows: (points,) all zero, and left so; holds row + 1 meanwhile."""
-    count = ids.shape[0]
-    starts = np.empty(count + 1, np.int32)
+def _fans_of(ids: U32, offsets: U32, fans: U32) -> tuple[I32, U32]:
+    """CSR of the fans of some points."""
+    starts = np.empty(ids.shape[0] + 1, np.int32)
     starts[0] = 0
-    for k in range(count):
+    for k in range(ids.shape[0]):
+        starts[k + 1] = starts[k] + (offsets[ids[k] + ONE] - offsets[ids[k]])
+    out = np.empty((starts[-1], 2), np.uint32)
+    n = np.uint32(0)
+    for k in range(ids.shape[0]):
+        for j in range(offsets[ids[k]], offsets[ids[k] + ONE]):
+            out[n, 0], out[n, 1] = fans[j, 0], fans[j, 1]
+            n = np.uint32(n + ONE)
+    return starts, out
+
+
+@numba.njit(cache=True, nogil=True)
+def _inner_fans(ids: U32, offsets: U32, fans: U32, rows: U32) -> tuple[I32, U32]:
+    """The same by rows among those points, −1 for others; rows: as for `number_by_row`.
+
+    Every dab by skin asks for these, and by two passes they took twice as long.
+    """
+    starts = np.empty(ids.shape[0] + 1, np.int32)
+    starts[0] = 0
+    for k in range(ids.shape[0]):
         rows[ids[k]] = k + 1
-        starts[k + 1] = starts[k] + offsets[ids[k] + 1] - offsets[ids[k]]
-    out = np.empty((starts[count], 2), np.int32)
-    outside = np.empty(2 * starts[count] if rim else 0, np.int32)
-    beyond = 0
-    for k in range(count):
-        n = starts[k]
-        for j in range(offsets[ids[k]], offsets[ids[k] + 1]):
-            for side in range(2):
-                q = fans[j, side]
-                row = rows[q]
-                if row == 0 and rim:
-                    outside[beyond] = q
-                    beyond += 1
-                    row = count + beyond
-                    rows[q] = row
-                out[n, side] = row - 1
-            n += 1
-    for k in range(count):
+        starts[k + 1] = starts[k] + (offsets[ids[k] + ONE] - offsets[ids[k]])
+    out = np.empty((starts[-1], 2), np.uint32)
+    n = np.uint32(0)
+    for k in range(ids.shape[0]):
+        for j in range(offsets[ids[k]], offsets[ids[k] + ONE]):
+            out[n, 0], out[n, 1] = rows[fans[j, 0]] - ONE, rows[fans[j, 1]] - ONE
+            n = np.uint32(n + ONE)
+    for k in range(ids.shape[0]):
         rows[ids[k]] = 0
-    for k in range(beyond):
-        rows[outside[k]] = 0
-    return starts, out, outside[:beyond].copy()
+    return starts, out
 
 
 @numba.njit(cache=True, nogil=True)
@@ -302,8 +318,7 @@ class MeshVertices:
             np.zeros(ids.shape[0], np.float32),
         )
         offsets, fans = self.fans
-        nobody = Points(np.empty(0, np.int32), np.zeros(1, np.int32), np.empty(0, np.uint32))
-        return patch, Graph(offsets, fans, self.point_positions, nobody)
+        return patch, Graph(offsets, fans, self.point_positions, NOBODY)
 
     def shown_by(self, _: U32) -> tuple[U32, U32]:
         nobody = np.empty(0, np.uint32)
@@ -321,7 +336,7 @@ class VertexNeighbourhood:
         self._vertices = vertices
         self._room = 4096
         self._some: I32 = zero_pages(vertices.tree[0].leaves, np.int32)
-        self._rows: I32 = zero_pages(vertices.weld.point_count, np.int32)
+        self._rows: U32 = zero_pages(vertices.weld.point_count, np.uint32)
 
     def ball(self, centre: F32, radius: float) -> Patch:
         boxes, positions = self._vertices.tree
@@ -338,19 +353,34 @@ class VertexNeighbourhood:
             self._room = 2 * count
         weld = self._vertices.weld
         normals, offsets, sites = _details(
-            ids[:count], self._vertices.point_normals, weld.offsets, weld.sites
+            ids[:count].view(np.uint32),
+            self._vertices.point_normals,
+            weld.offsets.view(np.uint32),
+            weld.sites.view(np.uint32),
         )
         return Patch(ids[:count], offsets, sites, at[:count], normals, distances[:count])
 
     def graph(self, patch: Patch, rim: bool) -> Graph:
         vertices = self._vertices
-        starts, fans, outside = _local_fans(patch.ids, *vertices.fans, self._rows, rim)
-        weld = vertices.weld
-        _, offsets, sites = _details(outside, vertices.point_normals, weld.offsets, weld.sites)
+        ids = patch.ids.view(np.uint32)
+        corners, around = (part.view(np.uint32) for part in vertices.fans)
+        if not rim:
+            starts, fans = _inner_fans(ids, corners, around, self._rows)
+            return Graph(starts, fans.view(np.int32), patch.positions, NOBODY)
+        starts, fans = _fans_of(ids, corners, around)
+        outside = number_by_row(ids, fans, self._rows, True)
         positions = patch.positions
-        if outside.size:
-            positions = np.concatenate([positions, vertices.point_positions[outside]])
-        return Graph(starts, fans, positions, Points(outside, offsets, sites))
+        if not outside.size:
+            return Graph(starts, fans.view(np.int32), positions, NOBODY)
+        weld = vertices.weld
+        _, offsets, sites = _details(
+            outside,
+            vertices.point_normals,
+            weld.offsets.view(np.uint32),
+            weld.sites.view(np.uint32),
+        )
+        positions = np.concatenate([positions, vertices.point_positions[outside]])
+        return Graph(starts, fans.view(np.int32), positions, Points(outside.view(np.int32), offsets, sites))
 
 
 def mesh_vertices(mesh: Mesh) -> MeshVertices:

@@ -85,7 +85,7 @@ class Sites(Protocol):
         ...
 
     def everything(self) -> tuple[Patch, Graph]:
-        """All points and who is next to whom, for acts on the whole surface."""
+        """All points and who is next to whom, for work on the whole surface."""
         ...
 
     def shown_by(self, sites: U32) -> tuple[U32, U32]:

@@ -1,4 +1,4 @@
-"""How acts say what they are about."""
+"""How steps say what they are about."""
 
 from typing import Annotated
 from uuid import UUID

@@ -1,4 +1,4 @@
-"""Acts on groups: what a mesh is after them, and what they are called."""
+"""Edits of groups: what a mesh is after them, and what they are called."""
 
 from dataclasses import dataclass
 from typing import Annotated, Literal
@@ -23,24 +23,24 @@ class _Wish(BaseModel):
 
 
 class GroupBy(_Wish):
-    act: Literal["by"] = "by"
+    kind: Literal["by"] = "by"
     grouping: Grouping
 
 
 class GroupFaces(_Wish):
-    act: Literal["faces"] = "faces"
+    kind: Literal["faces"] = "faces"
     name: Name
     faces: FacesOf
 
 
 class MergeGroups(_Wish):
-    act: Literal["merge"] = "merge"
+    kind: Literal["merge"] = "merge"
     groups: Annotated[list[str], Field(min_length=2)]
     name: Name
 
 
 class RenameGroup(_Wish):
-    act: Literal["rename"] = "rename"
+    kind: Literal["rename"] = "rename"
     group: str
     name: Name
 
@@ -48,13 +48,13 @@ class RenameGroup(_Wish):
 class HardBorder(_Wish):
     """on: split the vertices along the groups' border; off: join them again."""
 
-    act: Literal["hard"] = "hard"
+    kind: Literal["hard"] = "hard"
     groups: Annotated[list[str], Field(min_length=1)]
     on: bool
 
 
-GroupAct = Annotated[
-    GroupBy | GroupFaces | MergeGroups | RenameGroup | HardBorder, Field(discriminator="act")
+GroupEdit = Annotated[
+    GroupBy | GroupFaces | MergeGroups | RenameGroup | HardBorder, Field(discriminator="kind")
 ]
 
 
@@ -78,11 +78,11 @@ class BorderChange:
 
     kind: str
     label: str
-    act: HardBorder
+    edit: HardBorder
 
     def on(self, state: SurfaceState) -> SurfaceState:
-        faces = group_mask(state.mesh, self.act.groups)
-        parted = (hard_border if self.act.on else soft_border)(state.mesh, faces)
+        faces = group_mask(state.mesh, self.edit.groups)
+        parted = (hard_border if self.edit.on else soft_border)(state.mesh, faces)
         return on_changed_mesh(state, parted.mesh, parted.lineage, borders=True)
 
 
@@ -92,33 +92,33 @@ def _require_groups(mesh: Mesh, names: list[str]) -> None:
         raise Refusal(f"There is no group {', '.join(sorted(missing))}.", "Look at the list again.")
 
 
-def _border(mesh: Mesh, act: HardBorder) -> BorderChange:
-    faces = group_mask(mesh, act.groups)
-    parted = (hard_border if act.on else soft_border)(mesh, faces)
-    named = act.groups[0] if len(act.groups) == 1 else f"{len(act.groups)} groups"
-    verb = "Hard" if act.on else "Soft"
-    return BorderChange("border", f"{verb} border of {named} ({parted.added:+d} vertices)", act)
+def _border(mesh: Mesh, edit: HardBorder) -> BorderChange:
+    faces = group_mask(mesh, edit.groups)
+    parted = (hard_border if edit.on else soft_border)(mesh, faces)
+    named = edit.groups[0] if len(edit.groups) == 1 else f"{len(edit.groups)} groups"
+    verb = "Hard" if edit.on else "Soft"
+    return BorderChange("border", f"{verb} border of {named} ({parted.added:+d} vertices)", edit)
 
 
-def grouped(shape: Shape, sets: Sets, act: GroupAct) -> Change | BorderChange:
-    """What an act on groups does. Raises Refusal."""
+def grouped(shape: Shape, sets: Sets, edit: GroupEdit) -> Change | BorderChange:
+    """What an edit of groups does. Raises Refusal."""
     mesh = shape.mesh
-    match act:
+    match edit:
         case HardBorder():
-            _require_groups(mesh, act.groups)
-            return _border(mesh, act)
+            _require_groups(mesh, edit.groups)
+            return _border(mesh, edit)
         case GroupBy():
-            return Change("group", f"Group by {act.grouping.by}", group_by(mesh, act.grouping)[0])
+            return Change("group", f"Group by {edit.grouping.by}", group_by(mesh, edit.grouping)[0])
         case GroupFaces():
             return Change(
-                "group", f"Group {act.name}", group_of(mesh, act.name, faces_of(shape, sets, act.faces))[0]
+                "group", f"Group {edit.name}", group_of(mesh, edit.name, faces_of(shape, sets, edit.faces))[0]
             )
         case MergeGroups():
-            _require_groups(mesh, act.groups)
-            return Change("group", f"Merge into {act.name}", merged(mesh, act.groups, act.name)[0])
+            _require_groups(mesh, edit.groups)
+            return Change("group", f"Merge into {edit.name}", merged(mesh, edit.groups, edit.name)[0])
         case RenameGroup():
-            _require_groups(mesh, [act.group])
-            if act.name in {g.name for g in mesh.groups} - {act.group}:
-                raise Refusal(f"There is a group {act.name} already.", "Choose another name.")
-            label = f"Rename {act.group} to {act.name}"
-            return Change("group", label, renamed(mesh, act.group, act.name))
+            _require_groups(mesh, [edit.group])
+            if edit.name in {g.name for g in mesh.groups} - {edit.group}:
+                raise Refusal(f"There is a group {edit.name} already.", "Choose another name.")
+            label = f"Rename {edit.group} to {edit.name}"
+            return Change("group", label, renamed(mesh, edit.group, edit.name))

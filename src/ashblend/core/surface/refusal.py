@@ -2,7 +2,7 @@
 
 
 class Refusal(ValueError):
-    """An act that is not done: problem and remedy for the artist."""
+    """A step that is not done: problem and remedy for the artist."""
 
     def __init__(self, problem: str, remedy: str) -> None:
         super().__init__(problem)

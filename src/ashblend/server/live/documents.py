@@ -1,4 +1,4 @@
-"""Documents of an open surface: edits are acts of its history."""
+"""Documents of an open surface: edits are steps of its history."""
 
 from uuid import UUID
 
@@ -67,7 +67,7 @@ def edit_channel_set(
         revision,
     )
     if deltas:
-        return surface.act("edit", label, deltas, [edit])
+        return surface.keep("edit", label, deltas, [edit])
     return surface.told(label, [], surface.ledger.record_edit(label, edit))
 
 

@@ -14,13 +14,13 @@ from ashblend.store.states import get_state
 
 
 def steps(surface: OpenSurface) -> tuple[list[Step], list[Step]]:
-    """Acts in force, oldest first, and acts taken back, the next to redo first."""
+    """Steps in force, oldest first, and steps taken back, the next to redo first."""
     history = surface.ledger.history
     return list(history.done), list(reversed(history.undone))
 
 
 def step(surface: OpenSurface, kind: str) -> Outcome:
-    """Undo or redo one act. Raises NothingToUndo, Refusal."""
+    """Undo or redo one step. Raises NothingToUndo, Refusal."""
     surface.require_quiet()
     ledger = surface.ledger
     found = ledger.step_to(kind)
@@ -41,7 +41,7 @@ def step(surface: OpenSurface, kind: str) -> Outcome:
 
 
 def jump(surface: OpenSurface, number: int) -> Outcome:
-    """Undo or redo until the act of this number is the last in force; 0: before the first."""
+    """Undo or redo until the step of this number is the last in force; 0: before the first."""
     surface.require_quiet()
     done, undone = steps(surface)
     if number and number not in [s.number for s in (*done, *undone)]:
@@ -65,7 +65,7 @@ def take_snapshot(surface: OpenSurface, name: str) -> Snapshot:
 
 
 def restore(surface: OpenSurface, snapshot: UUID) -> tuple[Outcome, Snapshot]:
-    """Bring a snapshot's mesh and values back, as an act that can be undone; documents stay."""
+    """Bring a snapshot's mesh and values back, as a step that can be undone; documents stay."""
     with surface.sessions() as session:
         row = get_snapshot(session, snapshot)
         state = get_state(session, row.state)

@@ -79,7 +79,7 @@ class Redo(_Message):
 
 
 class Jump(_Message):
-    """Undo or redo until the act of this number is the last in force; 0 is before the first."""
+    """Undo or redo until the step of this number is the last in force; 0 is before the first."""
 
     type: Literal["jump"] = "jump"
     number: Annotated[int, Field(ge=0)]
@@ -122,9 +122,9 @@ FROM_WINDOW: TypeAdapter[FromWindow] = TypeAdapter(FromWindow)
 
 
 class HistoryState(_Message):
-    """undo, redo: what the next step in each direction is called, or None. steps: acts in force.
+    """undo, redo: what the next step in each direction is called, or None. steps: steps in force.
 
-    at: number of the last act in force, 0 before the first.
+    at: number of the last step in force, 0 before the first.
     """
 
     undo: str | None
@@ -133,15 +133,26 @@ class HistoryState(_Message):
     at: int
 
 
+class DocumentChanged(_Message):
+    """A document of this surface has a new revision; windows with an older one load it again."""
+
+    type: Literal["document"] = "document"
+    kind: Literal["channel_set", "blend"]
+    id: UUID
+    revision: int
+
+
 class Hello(_Message):
     """First word to a window; full frames of every channel set follow, then "ready".
 
-    shape: number of the mesh that everything is about.
+    shape: number of the mesh that everything is about. documents: the newest there are, since one may have
+    changed after the window loaded it and before it was told.
     """
 
     type: Literal["hello"] = "hello"
     shape: int
     channel_sets: list[UUID]
+    documents: list[DocumentChanged]
     history: HistoryState
 
 
@@ -150,7 +161,7 @@ class Ready(_Message):
 
 
 class Saved(_Message):
-    """An act is in the database. stroke: which stroke, when it was one."""
+    """A step is in the database. stroke: which stroke, when it was one."""
 
     type: Literal["saved"] = "saved"
     number: int
@@ -217,15 +228,6 @@ class CoreSample(_Message):
     layers: list[LayerAtPlace]
     hiding: Hiding | None
     sites_under_brush: int
-
-
-class DocumentChanged(_Message):
-    """A document of this surface has a new revision; windows with an older one load it again."""
-
-    type: Literal["document"] = "document"
-    kind: Literal["channel_set", "blend"]
-    id: UUID
-    revision: int
 
 
 class HistoryChanged(_Message):

@@ -1,4 +1,4 @@
-"""What an act did, for every window."""
+"""What a step did, for every window."""
 
 from dataclasses import dataclass, field
 
@@ -7,7 +7,7 @@ from ashblend.server.live.messages import DocumentChanged, Reshaped, Saved
 
 @dataclass
 class Outcome:
-    """saved: the act is in the database. frames: values that changed. documents: those that did."""
+    """saved: the step is in the database. frames: values that changed. documents: those that did."""
 
     saved: Saved
     frames: list[bytes] = field(default_factory=list)
@@ -15,7 +15,7 @@ class Outcome:
     reshaped: Reshaped | None = None
 
     def followed_by(self, other: "Outcome") -> "Outcome":
-        """Two acts told as one."""
+        """Two steps told as one."""
         return Outcome(
             other.saved,
             [*self.frames, *other.frames],

@@ -1,22 +1,27 @@
 """The windows on a surface, and the one thread that works on it."""
 
 import asyncio
-from collections import OrderedDict
-from collections.abc import AsyncIterator, Callable
+import contextlib
+from collections import Counter, OrderedDict
+from collections.abc import AsyncIterator, Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
+from functools import partial
 from typing import ParamSpec, TypeVar
 from uuid import UUID
 
 import anyio
 from pydantic import BaseModel
+from sqlalchemy.exc import SQLAlchemyError
 
+from ashblend.core.surface import Refusal
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.statistics import channel_facts, surface_shares
-from ashblend.server.live.messages import ChannelFacts, HistoryChanged, Statistics
+from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.strokes import Strokes
 from ashblend.server.live.surface import OpenSurface
+from ashblend.store.blends import surfaces_shaded_by
 from ashblend.store.database import Sessions
 
 P = ParamSpec("P")
@@ -25,6 +30,9 @@ R = TypeVar("R")
 QUEUE = 1024
 IDLE_ROOMS = 2
 STATISTICS_PAUSE = 0.25
+LOOK_AGAIN = 0.25
+NOT_KEPT = "The database did not take it; nothing was changed."
+NOT_KEPT_REMEDY = "Try again. If this stays, restart Ash Blend."
 
 
 def statistics(surface: OpenSurface, blend: BlendState) -> Statistics:
@@ -66,19 +74,24 @@ class Window:
 class Room:
     """A loaded surface with its windows."""
 
-    def __init__(self, surface: OpenSurface, worker: ThreadPoolExecutor) -> None:
+    def __init__(
+        self, surface: OpenSurface, worker: ThreadPoolExecutor, pass_on: Callable[[DocumentChanged], None]
+    ) -> None:
+        """pass_on: tell the other surfaces that a blend shades of its change."""
         self.surface = surface
+        self._pass_on = pass_on
         self.strokes = Strokes(surface)
         self.windows: set[Window] = set()
-        self.users = 0
         self._loop = asyncio.get_running_loop()
         self._worker = worker
         self._statistics: asyncio.Task[None] | None = None
+        self._stirred = asyncio.Event()
+        self._printing: asyncio.Task[None] | None = None
 
-    async def call(self, act: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
-        """Run an act on the surface's thread."""
+    async def call(self, work: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
+        """Run work on the surface's thread."""
         loop = asyncio.get_running_loop()
-        return await loop.run_in_executor(self._worker, lambda: act(*args, **kwargs))
+        return await loop.run_in_executor(self._worker, lambda: work(*args, **kwargs))
 
     def tell(self, *messages: BaseModel | bytes) -> None:
         """Send to every window."""
@@ -93,8 +106,9 @@ class Room:
             self._loop.call_soon_threadsafe(self.tell, message)
 
     def tell_outcome(self, outcome: Outcome) -> None:
-        """Send what an act did to every window; statistics follow."""
+        """Send what a step did to every window; statistics follow."""
         self.tell(*outcome.frames, *outcome.documents, outcome.saved)
+        self._tell_others(outcome)
         if outcome.reshaped is not None:
             self.tell(outcome.reshaped)
         self.refresh_statistics()
@@ -102,6 +116,18 @@ class Room:
     def tell_edit(self, outcome: Outcome) -> None:
         """The same for an edit that came by another way than the socket."""
         self.tell(*outcome.frames, *outcome.documents, HistoryChanged(history=outcome.saved.history))
+        self._tell_others(outcome)
+        self.refresh_statistics()
+
+    def _tell_others(self, outcome: Outcome) -> None:
+        for document in outcome.documents:
+            if document.kind == "blend":
+                self._pass_on(document)
+
+    async def shaded_anew(self, changed: DocumentChanged) -> None:
+        """The blend was changed from another surface."""
+        await self.call(self.surface.blend_changed)
+        self.tell(changed)
         self.refresh_statistics()
 
     def refresh_statistics(self) -> None:
@@ -117,6 +143,47 @@ class Room:
         # Beside the surface's thread: at a million sites this takes long enough to hold up a pen.
         self.tell(await asyncio.to_thread(statistics, self.surface, blend))
 
+    def print_stroke(self) -> None:
+        """See that what waits of the open stroke is printed, and that it ends when it is time."""
+        self._stirred.set()
+        if self._printing is None or self._printing.done():
+            self._printing = asyncio.create_task(self._print_stroke())
+
+    async def stroke_ended(self) -> None:
+        """Wait for a stroke whose pen is up."""
+        if self._printing is not None and self.strokes.lifted:
+            await asyncio.wait([self._printing])
+
+    async def _print_stroke(self) -> None:
+        strokes = self.strokes
+        while (found := strokes.open) is not None:
+            if strokes.waiting:
+                self.tell(*await self.call(strokes.go_on))
+            why = strokes.overdue()
+            if why is not None or strokes.done:
+                await self.end_stroke(*found, why)
+            elif not strokes.waiting:
+                self._stirred.clear()
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self._stirred.wait(), LOOK_AGAIN)
+
+    async def end_stroke(self, owner: object, ident: str, why: str | None = None) -> None:
+        """End a stroke where it stands and tell everyone. why: what its window should know about it."""
+        refused = None
+        try:
+            self.tell_outcome(await self.call(self.strokes.end, owner, ident))
+            if why is not None:
+                refused = Refused(problem=why, remedy="What was painted is kept.", stroke=ident)
+        except Refusal:
+            # It has ended meanwhile.
+            return
+        except SQLAlchemyError:
+            refused = Refused(problem=NOT_KEPT, remedy=NOT_KEPT_REMEDY, stroke=ident)
+            # What the screens show may be ahead of what is kept.
+            self.tell(*await self.call(self.surface.full_frames))
+        if refused is not None and isinstance(owner, Window):
+            owner.send(refused)
+
     async def join(self, window: Window) -> None:
         """Add a window and queue everything it needs, with no change slipping in between."""
 
@@ -131,6 +198,8 @@ class Room:
         self.refresh_statistics()
 
     async def close(self) -> None:
+        if self._printing is not None:
+            self._printing.cancel()
         if self._statistics is not None:
             self._statistics.cancel()
         await self.call(self.surface.checkpoint)
@@ -138,50 +207,89 @@ class Room:
 
 
 class Rooms:
-    """All open surfaces. Those without users are kept for a while, so that a reload is quick."""
+    """All open surfaces. Those without users are kept for a while, so that a reload is quick.
+
+    Each is loaded and closed by a task of its own, so that one that takes long holds up no other.
+    """
 
     def __init__(self, sessions: Sessions) -> None:
         self._sessions = sessions
         self._rooms: OrderedDict[UUID, Room] = OrderedDict()
-        self._opening = asyncio.Lock()
+        self._users: Counter[UUID] = Counter()
+        self._loading: dict[UUID, asyncio.Task[Room]] = {}
+        self._closing: dict[UUID, asyncio.Task[None]] = {}
+        self._passing: set[asyncio.Task[None]] = set()
 
     @asynccontextmanager
     async def enter(self, ident: UUID) -> AsyncIterator[Room]:
         """Use a surface's room, loading it when it is not open. Raises Missing, FormatError."""
-        async with self._opening:
-            room = self._rooms.get(ident)
-            if room is None:
-                worker = ThreadPoolExecutor(1, thread_name_prefix=f"surface-{ident}")
-                loop = asyncio.get_running_loop()
-                try:
-                    surface = await loop.run_in_executor(worker, OpenSurface, self._sessions, ident)
-                except BaseException:
-                    worker.shutdown(wait=False)
-                    raise
-                room = self._rooms[ident] = Room(surface, worker)
-            room.users += 1
-            self._rooms.move_to_end(ident)
+        self._users[ident] += 1
         try:
-            yield room
+            yield await self._room(ident)
         finally:
-            room.users -= 1
+            self._users[ident] -= 1
+            if not self._users[ident]:
+                del self._users[ident]
             with anyio.CancelScope(shield=True):
                 await self._drop_idle()
 
-    async def _drop_idle(self) -> None:
-        async with self._opening:
-            idle = [ident for ident, room in self._rooms.items() if room.users == 0]
-            for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
-                await self._rooms.pop(ident).close()
+    async def _room(self, ident: UUID) -> Room:
+        room = self._rooms.get(ident)
+        if room is None:
+            task = self._loading.get(ident)
+            if task is None:
+                task = self._loading[ident] = asyncio.create_task(self._load(ident))
+                task.add_done_callback(lambda _: self._loading.pop(ident))
+            # Whoever goes away while it is loaded leaves it to the others that wait.
+            room = await asyncio.shield(task)
+        if ident in self._rooms:
+            self._rooms.move_to_end(ident)
+        return room
 
-    def opened(self, ident: UUID) -> Room | None:
-        """A surface's room, if it is open."""
-        return self._rooms.get(ident)
+    async def _load(self, ident: UUID) -> Room:
+        closing = self._closing.get(ident)
+        if closing is not None:
+            await asyncio.wait([closing])
+        worker = ThreadPoolExecutor(1, thread_name_prefix=f"surface-{ident}")
+        loop = asyncio.get_running_loop()
+        try:
+            surface = await loop.run_in_executor(worker, OpenSurface, self._sessions, ident)
+        except BaseException:
+            worker.shutdown(wait=False)
+            raise
+        room = self._rooms[ident] = Room(surface, worker, partial(self._pass_on, ident))
+        return room
+
+    async def _drop_idle(self) -> None:
+        idle = [ident for ident in self._rooms if not self._users[ident]]
+        for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
+            await self._close(ident, self._rooms.pop(ident))
+
+    async def _close(self, ident: UUID, room: Room) -> None:
+        task = self._closing[ident] = asyncio.create_task(room.close())
+        try:
+            await asyncio.shield(task)
+        finally:
+            self._closing.pop(ident, None)
+
+    def _pass_on(self, own: UUID, changed: DocumentChanged) -> None:
+        task = asyncio.create_task(self._tell_shaded(own, changed))
+        self._passing.add(task)
+        task.add_done_callback(self._passing.discard)
+
+    async def _tell_shaded(self, own: UUID, changed: DocumentChanged) -> None:
+        for ident in await asyncio.to_thread(self._shaded_by, changed.id):
+            room = self._rooms.get(ident)
+            if room is not None and ident != own:
+                await room.shaded_anew(changed)
+
+    def _shaded_by(self, blend: UUID) -> Sequence[UUID]:
+        with self._sessions() as session:
+            return surfaces_shaded_by(session, blend)
 
     async def forget(self, ident: UUID) -> None:
         """Drop a deleted surface without writing to it; its windows are cut off."""
-        async with self._opening:
-            room = self._rooms.pop(ident, None)
+        room = self._rooms.pop(ident, None)
         if room is not None:
             for window in room.windows:
                 window.outgoing.put_nowait(None)
@@ -190,7 +298,6 @@ class Rooms:
         for room in self._rooms.values():
             for window in room.windows:
                 window.outgoing.put_nowait(None)
-        async with self._opening:
-            for room in self._rooms.values():
-                await room.close()
-            self._rooms.clear()
+        await asyncio.gather(*self._loading.values(), *self._closing.values(), return_exceptions=True)
+        while self._rooms:
+            await self._close(*self._rooms.popitem())

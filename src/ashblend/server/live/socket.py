@@ -13,7 +13,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from ashblend.core.formats import FormatError, Limits
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.fills import FillOn
-from ashblend.server.live import acts, history
+from ashblend.server.live import channels, history
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
@@ -35,7 +35,8 @@ from ashblend.server.live.messages import (
 )
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.probe import core_sample
-from ashblend.server.live.room import Room, Rooms, Window
+from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Rooms, Window
+from ashblend.server.live.strokes import PutBack
 from ashblend.server.work import take_up_jobs
 from ashblend.store.errors import Missing, NothingToUndo
 
@@ -64,12 +65,15 @@ class _Painter:
         self._strokes = room.strokes
 
     async def handle(self, text: str) -> None:
-        """Act on one message; whatever goes wrong is told to the window."""
+        """Answer one message; whatever goes wrong is told to the window."""
         stroke: str | None = None
         try:
             message = FROM_WINDOW.validate_json(text)
             stroke = getattr(message, "stroke", None)
-            await self._act(message)
+            await self._answer(message)
+        except PutBack as refusal:
+            self._room.tell(*refusal.frames)
+            self._refuse(refusal.problem, refusal.remedy, stroke)
         except Refusal as refusal:
             self._refuse(refusal.problem, refusal.remedy, stroke)
         except NothingToUndo as nothing:
@@ -80,38 +84,50 @@ class _Painter:
             where = ".".join(str(part) for part in first["loc"])
             self._refuse(f"{where}: {first['msg']}", "This page may be out of date; load it again.", stroke)
         except SQLAlchemyError:
-            self._refuse(
-                "The database did not take it; nothing was changed.",
-                "Try again. If this stays, restart Ash Blend.",
-                stroke,
-            )
+            self._refuse(NOT_KEPT, NOT_KEPT_REMEDY, stroke)
             # What the screens show may be ahead of what is kept.
             self._room.tell(*await self._room.call(self._surface.full_frames))
 
     def _refuse(self, problem: str, remedy: str, stroke: str | None) -> None:
         self._window.send(Refused(problem=problem, remedy=remedy, stroke=stroke))
 
-    async def _act(self, message: FromWindow) -> None:
+    async def _answer(self, message: FromWindow) -> None:
         call, surface, strokes, me = self._room.call, self._surface, self._strokes, self._window
         match message:
             case ExtendStroke():
                 self._room.tell(*await call(strokes.extend, me, message.stroke, message.samples))
-            case BeginStroke():
-                await call(strokes.begin, me, message.stroke, message.on, message.brush, message.protect)
+                self._room.print_stroke()
+                return
             case EndStroke():
-                self._room.tell_outcome(await call(strokes.end, me, message.stroke))
+                strokes.lift(me, message.stroke)
+                self._room.print_stroke()
+                if not strokes.waiting:
+                    await self._room.stroke_ended()
+                return
             case AbandonStroke():
+                lifted = strokes.lifted
                 self._room.tell(*await call(strokes.abandon, me))
+                if lifted:
+                    self._refuse("The stroke was stopped and put back.", "", message.stroke)
+                return
             case Probe():
                 self._window.send(await call(core_sample, surface, message))
+                return
+            case _:
+                # What comes behind a stroke's end is about the surface after it.
+                await self._room.stroke_ended()
+        match message:
+            case BeginStroke():
+                await call(strokes.begin, me, message.stroke, message.on, message.brush, message.protect)
+                self._room.print_stroke()
             case FillOn(preview=True):
-                for frame in await call(acts.preview, surface, message):
+                for frame in await call(channels.preview, surface, message):
                     me.send(frame)
                 me.send(Previewed())
             case EndPreview():
                 for frame in await call(surface.full_frames):
                     me.send(frame)
-            case _:
+            case FillOn() | Swap() | StartEmpty() | MeasureUndercoat() | Undo() | Redo() | Jump():
                 self._room.tell_outcome(await call(self._whole(message)))
 
     def _whole(
@@ -120,13 +136,13 @@ class _Painter:
         surface = self._surface
         match message:
             case FillOn():
-                return lambda: acts.fill(surface, message)
+                return lambda: channels.fill(surface, message)
             case Swap():
-                return lambda: acts.swap(surface, message.on, message.other)
+                return lambda: channels.swap(surface, message.on, message.other)
             case StartEmpty():
-                return lambda: acts.start_empty(surface, message.channel_set)
+                return lambda: channels.start_empty(surface, message.channel_set)
             case MeasureUndercoat():
-                return lambda: acts.measure_undercoat(surface, message.on, message.recipe)
+                return lambda: channels.measure_undercoat(surface, message.on, message.recipe)
             case Jump():
                 return lambda: history.jump(surface, message.number)
             case Undo():
@@ -138,7 +154,7 @@ class _Painter:
         """Keep what an unfinished stroke has painted: the artist saw it."""
         stroke = self._strokes.of(self._window)
         if stroke is not None:
-            await self.handle(EndStroke(stroke=stroke).model_dump_json())
+            await self._room.end_stroke(self._window, stroke)
 
 
 async def _send_all(socket: WebSocket, window: Window) -> None:
@@ -164,7 +180,7 @@ async def _receive_all(socket: WebSocket, painter: _Painter) -> None:
 
 @router.websocket("/api/surfaces/{ident}/live")
 async def live(socket: WebSocket, ident: UUID) -> None:
-    """Full frames first, then every change as it happens; takes strokes and other acts."""
+    """Full frames first, then every change as it happens; takes strokes and other steps."""
     rooms: Rooms = socket.app.state.rooms
     await socket.accept()
     try:

@@ -1,5 +1,11 @@
-"""Strokes on an open surface: one at a time, whoever paints it."""
+"""Strokes on an open surface: one at a time, whoever paints it.
 
+Dabs are printed in slices of SLICE seconds, between which everything else on the surface's thread is heard. So
+many may wait as MOST_DABS; a stroke whose pen is up has MOST_SECONDS to be printed, and one whose window falls
+silent for SILENCE seconds ends where it stood.
+"""
+
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -7,6 +13,7 @@ import numpy as np
 
 from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.brush.acts import act_of
+from ashblend.core.brush.resample import TooManyDabs
 from ashblend.core.surface import ChannelAddress, Protection, Refusal
 from ashblend.core.surface.fills import sum_of
 from ashblend.core.surface.protection import allowed
@@ -14,15 +21,32 @@ from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.stencils import read_stencil
 
+SLICE = 0.02
+MOST_DABS = 20_000
+MOST_SECONDS = 30.0
+SILENCE = 5.0
+
+
+class PutBack(Refusal):
+    """A stroke that was refused while it was painted. frames: what windows show of its being put back."""
+
+    def __init__(self, frames: list[bytes], problem: str, remedy: str) -> None:
+        super().__init__(problem, remedy)
+        self.frames = frames
+
 
 @dataclass
 class _OpenStroke:
+    """heard: when its window last said something of it. lifted: when the pen came up, or None."""
+
     ident: str
     owner: object
     on: ChannelAddress
     label: str
     stroke: Stroke
     channels: list[int]
+    heard: float
+    lifted: float | None = None
 
 
 class Strokes:
@@ -53,16 +77,73 @@ class Strokes:
             image=image,
         )
         label = f"{act_of(brush)[0].verb} {found.document.channels[on.channel].name}"
-        self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others])
+        self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others], time.monotonic())
         surface.painting = label
 
     def extend(self, owner: object, ident: str, samples: Sequence[PointerSample]) -> list[bytes]:
+        """Let further dabs wait, and print some. Raises Refusal; the stroke is put back then."""
         current = self._current(owner, ident)
-        sites = current.stroke.extend(samples)
+        current.heard = time.monotonic()
+        try:
+            current.stroke.push(samples, MOST_DABS)
+        except TooManyDabs:
+            raise PutBack(
+                self.abandon(owner),
+                f"The stroke would need more than {MOST_DABS:,} dabs at once; it was put back.",
+                "Take a larger radius, a wider spacing or fewer copies, or draw in shorter strokes.",
+            ) from None
+        return self.go_on()
+
+    def go_on(self) -> list[bytes]:
+        """Print for a slice of time."""
+        current = self._open
+        if current is None or not current.stroke.waiting:
+            return []
+        sites = current.stroke.print_some(SLICE)
         return self._surface.changed(current.on.channel_set, current.channels, sites)
 
+    @property
+    def waiting(self) -> bool:
+        """Whether dabs wait to be printed."""
+        return self._open is not None and self._open.stroke.waiting > 0
+
+    def lift(self, owner: object, ident: str) -> None:
+        """The pen came up: what waits is printed, then the stroke ends."""
+        current = self._current(owner, ident)
+        if current.lifted is None:
+            current.lifted = time.monotonic()
+
+    def overdue(self) -> str | None:
+        """Why the open stroke must end now where it stands, if it must."""
+        current = self._open
+        if current is None:
+            return None
+        now = time.monotonic()
+        if current.lifted is not None and now - current.lifted > MOST_SECONDS:
+            return f"The stroke took more than {MOST_SECONDS:.0f} s; it ends where it stood."
+        if current.lifted is None and now - current.heard > SILENCE:
+            return f"The painting window was silent for {SILENCE:.0f} s; its stroke ends where it stood."
+        return None
+
+    @property
+    def done(self) -> bool:
+        """Whether a lifted stroke has nothing more to print."""
+        current = self._open
+        return current is not None and current.lifted is not None and not current.stroke.waiting
+
+    @property
+    def lifted(self) -> bool:
+        return self._open is not None and self._open.lifted is not None
+
+    @property
+    def open(self) -> tuple[object, str] | None:
+        """Owner and name of the stroke that is open."""
+        return None if self._open is None else (self._open.owner, self._open.ident)
+
     def end(self, owner: object, ident: str) -> Outcome:
+        """End the stroke where it stands, and keep it."""
         surface, current = self._surface, self._current(owner, ident)
+        current.stroke.forget_waiting()
         on = current.on
         late = surface.changed(on.channel_set, current.channels, current.stroke.complete())
         deltas = [(on.channel_set, d) for d in current.stroke.finish()]

@@ -1,7 +1,7 @@
 """One open surface: arrays, documents and history while windows look at it.
 
-Everything that works on one runs on its own thread, one act after another. Here is what all such work
-shares; strokes, acts, documents and history are in modules of their own.
+Everything that works on one runs on its own thread, one step after another. Here is what all such work
+shares; strokes, channels, documents and history are in modules of their own.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -66,7 +66,19 @@ class OpenSurface:
     # What a window that joins is told
 
     def hello(self) -> Hello:
-        return Hello(shape=self.shape.number, channel_sets=list(self.sets), history=self.history())
+        with self.sessions() as session:
+            row = blend_of(session, self.ident)
+            blend = DocumentChanged(kind="blend", id=row.id, revision=row.revision)
+        sets = [
+            DocumentChanged(kind="channel_set", id=found.id, revision=found.revision)
+            for found in self.sets.values()
+        ]
+        return Hello(
+            shape=self.shape.number,
+            channel_sets=list(self.sets),
+            documents=[blend, *sets],
+            history=self.history(),
+        )
 
     def history(self) -> HistoryState:
         h = self.ledger.history
@@ -151,15 +163,15 @@ class OpenSurface:
             frames += self.followed(channel_set, delta.channel, delta.sites)
         return frames
 
-    def act(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
-        """Database first, arrays after: an act that cannot be saved leaves no trace."""
+    def keep(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
+        """Database first, arrays after: a step that cannot be saved leaves no trace."""
         written = self.ledger.record(kind, label, deltas, edits)
         return self.told(label, self.apply(deltas), written)
 
     def told(
         self, label: str, frames: list[bytes], written: Sequence[Written] = (), stroke: str | None = None
     ) -> Outcome:
-        """The outcome of an act that is kept; documents are taken up here."""
+        """The outcome of a step that is kept; documents are taken up here."""
         more, documents = self._take_up(written)
         saved = Saved(number=self.ledger.history.last, stroke=stroke, label=label, history=self.history())
         outcome = Outcome(saved, [*frames, *more], documents)
@@ -231,7 +243,7 @@ class OpenSurface:
         change: Callable[[SurfaceState], SurfaceState],
         prepared: Shape | None = None,
     ) -> Outcome:
-        """An act that changes the mesh, the levels or the list of sets.
+        """A step that changes the mesh, the levels or the list of sets.
 
         prepared: a shape of the new mesh with its sites worked out before, beside this thread.
         """

@@ -1,17 +1,19 @@
 """Documents with revisions: channel sets and blends."""
 
+from dataclasses import dataclass
 from uuid import UUID
 
 from fastapi import APIRouter, HTTPException
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.surface import Refusal
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.documents import edit_blend, edit_channel_set
-from ashblend.server.live.messages import DocumentChanged
-from ashblend.server.routes.parts import DatabaseSession, OpenRooms
+from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
 from ashblend.store.blends import surfaces_shaded_by
 from ashblend.store.documents import get_row
@@ -41,11 +43,15 @@ class BlendWrite(BaseModel):
     document: BlendDocument
 
 
+def _surface_with(session: Session, channel_set: UUID) -> UUID:
+    return get_row(session, ChannelSet, channel_set).surface_id
+
+
 @router.put("/channel-sets/{ident}")
 async def write_channel_set(
-    ident: UUID, write: ChannelSetWrite, session: DatabaseSession, rooms: OpenRooms
+    ident: UUID, write: ChannelSetWrite, database: OpenDatabase, rooms: OpenRooms
 ) -> ChannelSetView:
-    surface = get_row(session, ChannelSet, ident).surface_id
+    surface = await database.transact(_surface_with, ident)
     async with rooms.enter(surface) as room:
         outcome = await room.call(edit_channel_set, room.surface, ident, write.revision, write.document)
         room.tell_edit(outcome)
@@ -53,7 +59,7 @@ async def write_channel_set(
         return ChannelSetView(id=ident, revision=found.revision, sites=found.kind, document=found.document)
 
 
-def _require_known(session: DatabaseSession, surface: Surface, document: BlendDocument) -> None:
+def _require_known(session: Session, surface: Surface, document: BlendDocument) -> None:
     sets = {str(s.id) for s in channel_sets_of(session, surface.id)} | set(surface.bindings)
     for layer in document.layers:
         if str(layer.mask.channel_set) not in sets:
@@ -79,12 +85,28 @@ def _label(before: BlendDocument, after: BlendDocument) -> str:
 
 
 @router.put("/blends/{ident}")
-async def write_blend(
-    ident: UUID, write: BlendWrite, session: DatabaseSession, rooms: OpenRooms
-) -> BlendView:
+async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, rooms: OpenRooms) -> BlendView:
+    wanted = await database.transact(_checked, ident, write)
+    async with rooms.enter(wanted.surface) as room:
+        outcome = await room.call(edit_blend, room.surface, wanted.edit, wanted.label)
+        room.tell_edit(outcome)
+    revision = outcome.documents[0].revision if outcome.documents else write.revision
+    return await run_in_threadpool(blend_view, ident, revision, wanted.edit.after, wanted.bindings)
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    """An edit of a blend, and in whose history it stands."""
+
+    edit: Edit
+    label: str
+    surface: UUID
+    bindings: dict[str, str]
+
+
+def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
     row = get_row(session, Blend, ident)
-    shaded = surfaces_shaded_by(session, ident)
-    surface = get_surface(session, write.surface or shaded[0])
+    surface = get_surface(session, write.surface or surfaces_shaded_by(session, ident)[0])
     if surface.blend_id != ident:
         raise Refusal("This surface has another blend now.", "Load the surface again.")
     if row.base is not None:
@@ -95,15 +117,4 @@ async def write_blend(
     document = write.document.model_dump(mode="json")
     edit = Edit("blend", ident, row.document, document, write.revision)
     label = _label(BlendDocument.model_validate(row.document), write.document)
-    bindings, own = surface.bindings, surface.id
-    async with rooms.enter(own) as room:
-        outcome = await room.call(edit_blend, room.surface, edit, label)
-        room.tell_edit(outcome)
-    revision = outcome.documents[0].revision if outcome.documents else write.revision
-    for other in shaded:
-        opened = rooms.opened(other) if other != own else None
-        if opened is not None:
-            await opened.call(opened.surface.blend_changed)
-            opened.tell(DocumentChanged(kind="blend", id=ident, revision=revision))
-            opened.refresh_statistics()
-    return blend_view(ident, revision, document, bindings)
+    return _Wanted(edit, label, surface.id, surface.bindings)

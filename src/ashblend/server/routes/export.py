@@ -16,7 +16,7 @@ from ashblend.core.formats.splat import splat_png
 from ashblend.core.sites import Mesh
 from ashblend.core.surface import Refusal
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, OpenRooms
+from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.store.blobs import get_blob
 from ashblend.store.surfaces import get_surface
 
@@ -76,7 +76,7 @@ MEDIA = {"glb": "model/gltf-binary", "png": "image/png"}
 @router.get("/surfaces/{ident}/export", response_class=Response)
 async def export_surface(
     ident: UUID,
-    session: DatabaseSession,
+    database: OpenDatabase,
     rooms: OpenRooms,
     channel_set: UUID,
     kind: Literal["glb", "ply", "ply-ascii", "obj", "png"] = "glb",
@@ -87,7 +87,7 @@ async def export_surface(
 
     attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
     """
-    name, original = _source(session, ident)
+    name, original = await database.transact(_source, ident)
     async with rooms.enter(ident) as room:
         data = await room.call(_file, room.surface, original, name, channel_set, kind, attribute, BITS[bits])
     suffix = "ply" if kind.startswith("ply") else kind

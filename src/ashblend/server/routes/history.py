@@ -1,10 +1,12 @@
 """The list of steps with pictures, and named snapshots."""
 
 from datetime import datetime
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Path, Request, Response
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from ashblend.core.prepare.carry import carry_over
 from ashblend.core.surface import OpenSet, Refusal, Shape, SurfaceState
@@ -12,7 +14,7 @@ from ashblend.core.surface.kinds import MeshChange
 from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, Name, OpenRooms
+from ashblend.server.routes.parts import DatabaseSession, Name, OpenDatabase, OpenRooms
 from ashblend.store.journal import Step
 from ashblend.store.snapshots import (
     get_snapshot,
@@ -27,6 +29,7 @@ router = APIRouter(prefix="/api", tags=["history"])
 
 LONGEST = 400
 MOST_PICTURE = 60_000
+StepNumber = Annotated[int, Path(ge=0, le=2**31 - 1)]
 
 
 class StepView(BaseModel):
@@ -53,11 +56,16 @@ class HistoryView(BaseModel):
     snapshots: list[SnapshotView]
 
 
+def _kept_of(session: Session, ident: UUID) -> tuple[set[int], list[SnapshotView]]:
+    snapshots = [SnapshotView(id=s.id, name=s.name, made_at=s.made_at) for s in snapshots_of(session, ident)]
+    return pictured_steps(session, ident), snapshots
+
+
 @router.get("/surfaces/{ident}/history")
-async def get_history(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> HistoryView:
+async def get_history(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> HistoryView:
     async with rooms.enter(ident) as room:
         done, undone = await room.call(live.steps, room.surface)
-    pictures = pictured_steps(session, ident)
+    pictures, snapshots = await database.transact(_kept_of, ident)
 
     def view(step: Step, in_force: bool) -> StepView:
         return StepView(
@@ -72,14 +80,14 @@ async def get_history(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -
     return HistoryView(
         steps=steps[-LONGEST:],
         left_out=max(0, len(steps) - LONGEST),
-        snapshots=[
-            SnapshotView(id=s.id, name=s.name, made_at=s.made_at) for s in snapshots_of(session, ident)
-        ],
+        snapshots=snapshots,
     )
 
 
 @router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
-async def put_step_view_picture(ident: UUID, number: int, request: Request, session: DatabaseSession) -> None:
+async def put_step_view_picture(
+    ident: UUID, number: StepNumber, request: Request, database: OpenDatabase
+) -> None:
     """A small picture (WebP, PNG or JPEG) of what the surface looks like after a step."""
     declared = request.headers.get("content-length", "0")
     data = await request.body() if declared.isdigit() and int(declared) <= MOST_PICTURE else b""
@@ -87,11 +95,11 @@ async def put_step_view_picture(ident: UUID, number: int, request: Request, sess
         raise Refusal("The picture is too large.", f"At most {MOST_PICTURE // 1000} KB are kept.")
     if not data.startswith((b"RIFF", b"\x89PNG", b"\xff\xd8")):
         raise Refusal("This is not a picture.", "Send WebP, PNG or JPEG.")
-    put_step_picture(session, ident, number, data)
+    await database.transact(put_step_picture, ident, number, data)
 
 
 @router.get("/surfaces/{ident}/steps/{number}/picture", response_class=Response)
-def get_step_view_picture(ident: UUID, number: int, session: DatabaseSession) -> Response:
+def get_step_view_picture(ident: UUID, number: StepNumber, session: DatabaseSession) -> Response:
     data = get_step_picture(session, ident, number)
     kind = "image/webp" if data.startswith(b"RIFF") else "image/png"
     return Response(data, media_type=kind, headers={"cache-control": "no-cache"})
@@ -151,12 +159,16 @@ def _values(surface: OpenSurface, state: SurfaceState) -> bytes:
     return b"".join(parts)
 
 
+def _state_of(session: Session, snapshot: UUID) -> SurfaceState:
+    return get_state(session, get_snapshot(session, snapshot).state)
+
+
 @router.get("/surfaces/{ident}/snapshots/{snapshot}/values", response_class=Response)
 async def get_snapshot_values(
-    ident: UUID, snapshot: UUID, session: DatabaseSession, rooms: OpenRooms
+    ident: UUID, snapshot: UUID, database: OpenDatabase, rooms: OpenRooms
 ) -> Response:
     """What the sets of level 0 held in a snapshot, to compare with."""
-    state = get_state(session, get_snapshot(session, snapshot).state)
+    state = await database.transact(_state_of, snapshot)
     async with rooms.enter(ident) as room:
         data = await room.call(_values, room.surface, state)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-store"})

@@ -1,6 +1,5 @@
 """Materials: maps up, packed texels and pictures down."""
 
-from functools import lru_cache
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -8,12 +7,11 @@ from fastapi import APIRouter, Form, HTTPException, Query, Request, Response, Up
 from pydantic import BaseModel
 
 from ashblend.core.formats.images import write_png
-from ashblend.core.materials import MAP_ROLES, TextureSet, material_picture, pack_texture_set
+from ashblend.core.materials import MAP_ROLES, at_size, material_picture
 from ashblend.core.materials.packing import LARGEST
 from ashblend.server.routes.parts import DatabaseSession, read_upload
-from ashblend.store.database import Sessions
 from ashblend.store.documents import get_row
-from ashblend.store.materials import create_material, read_texture_set
+from ashblend.store.materials import create_material, read_pack, read_packs
 from ashblend.store.models import Material
 from ashblend.store.projects import get_project
 
@@ -43,14 +41,8 @@ def material_view(row: Material) -> MaterialView:
     )
 
 
-@lru_cache(maxsize=8)
-def _texture_set(sessions: Sessions, ident: UUID, revision: int) -> TextureSet:
-    with sessions() as session:
-        return read_texture_set(session, get_row(session, Material, ident))
-
-
 @router.post("/projects/{project}/materials", status_code=201)
-async def upload_material(
+def upload_material(
     project: UUID,
     request: Request,
     session: DatabaseSession,
@@ -68,7 +60,7 @@ async def upload_material(
     if "albedo" not in roles:
         raise HTTPException(422, "A material needs an albedo map.")
     most: int = request.app.state.settings.file_bytes
-    maps = {role: await read_upload(file, most) for role, file in zip(roles, files, strict=True)}
+    maps = {role: read_upload(file, most) for role, file in zip(roles, files, strict=True)}
     return material_view(create_material(session, project, name, maps))
 
 
@@ -76,19 +68,15 @@ async def upload_material(
 def get_pack(
     ident: UUID,
     name: Literal["surface", "detail"],
-    request: Request,
     session: DatabaseSession,
     size: Annotated[int, Query(ge=4, le=LARGEST)],
 ) -> Response:
     """Packed texels, size × size RGBA8, rows running down."""
-    row = get_row(session, Material, ident)
-    textures = _texture_set(request.app.state.sessions, ident, row.revision)
-    texels = pack_texture_set(textures, size)[name].tobytes()
-    return Response(texels, media_type="application/octet-stream", headers=FOR_GOOD)
+    texels = at_size(read_pack(session, get_row(session, Material, ident), name), size)
+    return Response(texels.tobytes(), media_type="application/octet-stream", headers=FOR_GOOD)
 
 
 @router.get("/materials/{ident}/picture", response_class=Response)
-def get_picture(ident: UUID, request: Request, session: DatabaseSession) -> Response:
-    row = get_row(session, Material, ident)
-    textures = _texture_set(request.app.state.sessions, ident, row.revision)
-    return Response(write_png(material_picture(textures, 192)), media_type="image/png", headers=FOR_GOOD)
+def get_picture(ident: UUID, session: DatabaseSession) -> Response:
+    packs = read_packs(session, get_row(session, Material, ident))
+    return Response(write_png(material_picture(packs, 192)), media_type="image/png", headers=FOR_GOOD)

@@ -11,12 +11,13 @@ from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.images import read_image
+from ashblend.core.formats.sound import plain
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, SurfaceState, VertexSites
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.plans import after_plan, keep
+from ashblend.server.plans import MOST_MASK_EDGE, after_plan, keep
 from ashblend.server.routes.parts import Kept, OpenBoard, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import geometry_bytes
 from ashblend.server.wishes import AddLevel, Finest, PlanWish, RefineToPicture, Replace, Tolerance
@@ -42,8 +43,8 @@ async def make_plan(
 
 async def _uploaded_mesh(request: Request, file: UploadFile) -> tuple[str, bytes]:
     """Name and bytes of a mesh file that can be read."""
-    data = await read_upload(file, _limits(request).file_bytes)
-    name = PurePath(file.filename or "").name
+    data = await run_in_threadpool(read_upload, file, _limits(request).file_bytes)
+    name = plain(PurePath(file.filename or "").name)
     await run_in_threadpool(read_mesh, name, data, _limits(request))
     return name, data
 
@@ -81,8 +82,8 @@ async def plan_to_picture(
     paint_channel: Annotated[int, Field(ge=0, le=3)] = 0,
 ) -> JobView:
     """Refine to the lightness of a picture that lies on the first UV set."""
-    data = await read_upload(file, MOST_PICTURE)
-    await run_in_threadpool(read_image, data, "The mask")
+    data = await run_in_threadpool(read_upload, file, MOST_PICTURE)
+    await run_in_threadpool(read_image, data, "The mask", MOST_MASK_EDGE)
     address = ChannelAddress(channel_set=paint_set, channel=paint_channel) if paint_set else None
     wish = RefineToPicture(tolerance=tolerance, finest=finest, paint_on=address)
     async with rooms.enter(ident) as room:
@@ -104,7 +105,7 @@ async def drop_plan(ident: UUID, board: OpenBoard) -> None:
 
 @router.post("/plans/{ident}/keep")
 async def keep_plan(ident: UUID, rooms: OpenRooms, board: OpenBoard) -> Kept:
-    """Make the planned mesh the surface's own, as one act that can be undone."""
+    """Make the planned mesh the surface's own, as one step that can be undone."""
     job, plan = _plan(board, ident)
     async with rooms.enter(job.owner) as room:
         room.tell_outcome(await room.call(keep, room.surface, plan))

@@ -4,9 +4,10 @@ from uuid import UUID
 
 from fastapi import APIRouter
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from ashblend.server.routes.materials import MaterialView, material_view
-from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenRooms
+from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms
 from ashblend.server.routes.stencils import StencilView, stencil_view
 from ashblend.store import projects as store
 from ashblend.store.stencils import stencils_of
@@ -73,8 +74,12 @@ def rename_project(ident: UUID, new: NewProject, session: DatabaseSession) -> Pr
     return ProjectSummary(id=project.id, name=project.name, surfaces=len(store.surfaces_of(session, ident)))
 
 
+def _surfaces_of(session: Session, ident: UUID) -> list[UUID]:
+    return [surface.id for surface in store.surfaces_of(session, store.get_project(session, ident).id)]
+
+
 @router.delete("/{ident}", status_code=204)
-async def delete_project(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> None:
-    for surface in store.surfaces_of(session, ident):
-        await rooms.forget(surface.id)
-    session.delete(store.get_project(session, ident))
+async def delete_project(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> None:
+    for surface in await database.transact(_surfaces_of, ident):
+        await rooms.forget(surface)
+    await database.transact(store.remove_project, ident)

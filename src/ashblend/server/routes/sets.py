@@ -9,7 +9,7 @@ from ashblend.core.surface import Refusal
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, Kept, OpenRooms
+from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms
 from ashblend.store.blends import blend_document
 
 router = APIRouter(prefix="/api", tags=["prepare"])
@@ -44,9 +44,9 @@ def _removed(surface: OpenSurface, channel_set: UUID) -> Outcome:
 
 
 @router.delete("/surfaces/{ident}/sets/{channel_set}")
-async def remove_set(ident: UUID, channel_set: UUID, session: DatabaseSession, rooms: OpenRooms) -> Kept:
+async def remove_set(ident: UUID, channel_set: UUID, database: OpenDatabase, rooms: OpenRooms) -> Kept:
     """Take a set away with its paint; undo brings both back."""
-    readers = _readers(session, ident, channel_set)
+    readers = await database.transact(_readers, ident, channel_set)
     if readers:
         raise Refusal(
             f"{', '.join(readers)} {'reads' if len(readers) == 1 else 'read'} this set.",

@@ -27,7 +27,7 @@ def stencil_view(row: Stencil) -> StencilView:
 
 
 @router.post("/projects/{project}/stencils", status_code=201)
-async def upload_stencil(
+def upload_stencil(
     project: UUID,
     session: DatabaseSession,
     name: Annotated[str, Form(min_length=1, max_length=60)],
@@ -35,7 +35,7 @@ async def upload_stencil(
 ) -> StencilView:
     """A PNG or JPEG: light paints, dark does not."""
     get_project(session, project)
-    return stencil_view(create_stencil(session, project, name, await read_upload(file, MOST_BYTES)))
+    return stencil_view(create_stencil(session, project, name, read_upload(file, MOST_BYTES)))
 
 
 @router.get("/stencils/{ident}/image", response_class=Response)

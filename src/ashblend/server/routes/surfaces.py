@@ -11,7 +11,6 @@ from fastapi import APIRouter, HTTPException, Query, Request, Response, UploadFi
 from numpy.typing import NDArray
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
-from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
 from ashblend.core.blend import BlendDocument, Ground, SurfaceInputs
@@ -19,17 +18,24 @@ from ashblend.core.brush.defaults import FirstBrush, first_brush
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.sound import plain
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import SiteKind
 from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenRooms, read_upload
+from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms, read_upload
 from ashblend.store.blends import blend_of, create_blend, resolved_document
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.projects import get_project, materials_of
-from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface, get_surface
+from ashblend.store.surfaces import (
+    NewChannelSet,
+    channel_sets_of,
+    create_surface,
+    get_surface,
+    remove_surface,
+)
 
 router = APIRouter(prefix="/api", tags=["surfaces"])
 
@@ -108,15 +114,11 @@ def import_surface(session: Session, project: UUID, file_name: str, data: bytes,
 
 
 @router.post("/projects/{project}/surfaces", status_code=201)
-async def upload_surface(
-    project: UUID, request: Request, session: DatabaseSession, file: UploadFile
-) -> Imported:
+def upload_surface(project: UUID, request: Request, session: DatabaseSession, file: UploadFile) -> Imported:
     """Import a mesh. Whatever is wrong with it, nothing is kept of a file that is refused."""
     limits = Limits(file_bytes=request.app.state.settings.file_bytes)
-    data = await read_upload(file, limits.file_bytes)
-    return await run_in_threadpool(
-        import_surface, session, project, PurePath(file.filename or "").name, data, limits
-    )
+    data = read_upload(file, limits.file_bytes)
+    return import_surface(session, project, plain(PurePath(file.filename or "").name), data, limits)
 
 
 @lru_cache(maxsize=32)
@@ -176,10 +178,10 @@ def rename_surface(ident: UUID, new: NewName, session: DatabaseSession) -> Surfa
 
 
 @router.delete("/surfaces/{ident}", status_code=204)
-async def delete_surface(ident: UUID, session: DatabaseSession, rooms: OpenRooms) -> None:
-    row = get_surface(session, ident)
+async def delete_surface(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> None:
+    await database.transact(get_surface, ident)
     await rooms.forget(ident)
-    session.delete(row)
+    await database.transact(remove_surface, ident)
 
 
 def packed_arrays(head: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:

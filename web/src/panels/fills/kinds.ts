@@ -2,7 +2,7 @@
 
 import type { AnyFill } from "../../state/types";
 
-export type Act = AnyFill["act"];
+export type FillName = AnyFill["kind"];
 
 /** Where a surface lies, in metres. */
 export interface Room {
@@ -74,12 +74,12 @@ const degrees = (of: string, label: string, tip: string): SliderControl => ({
 const WEIGHT = share("weight", "Weight", "The weight painted toward");
 const AMOUNT = share("amount", "Amount", "How much of it");
 
-export const FILLS: Record<Act, FillKind> = {
+export const FILLS: Record<FillName, FillKind> = {
   height: {
     name: "Height",
     about: "A band of heights, with soft or rough edges",
     begin: ({ bottom, height, diagonal }) => ({
-      act: "height",
+      kind: "height",
       weight: 1,
       low: bottom,
       high: bottom + height / 2,
@@ -101,7 +101,7 @@ export const FILLS: Record<Act, FillKind> = {
   facing: {
     name: "Facing",
     about: "What faces a direction",
-    begin: () => ({ act: "facing", weight: 1, direction: [0, 1, 0], full: 20, none: 50 }),
+    begin: () => ({ kind: "facing", weight: 1, direction: [0, 1, 0], full: 20, none: 50 }),
     controls: () => [
       WEIGHT,
       { kind: "direction" },
@@ -112,7 +112,7 @@ export const FILLS: Record<Act, FillKind> = {
   border: {
     name: "Border",
     about: "Away from a group's border or open edges, along the surface",
-    begin: ({ diagonal }) => ({ act: "border", weight: 1, group: null, keep: 0, width: diagonal / 20 }),
+    begin: ({ diagonal }) => ({ kind: "border", weight: 1, group: null, keep: 0, width: diagonal / 20 }),
     controls: ({ diagonal }) => [
       WEIGHT,
       { kind: "border" },
@@ -130,7 +130,7 @@ export const FILLS: Record<Act, FillKind> = {
     name: "Axis gradient",
     about: "From one weight to another along an axis",
     begin: () => ({
-      act: "gradient",
+      kind: "gradient",
       begin: [0, 0, 0],
       end: [0, 1, 0],
       begin_weight: 0,
@@ -148,7 +148,7 @@ export const FILLS: Record<Act, FillKind> = {
     name: "Noise",
     about: "Clouds that lie on the surface",
     begin: ({ diagonal }) => ({
-      act: "noise",
+      kind: "noise",
       metres: diagonal / 20,
       seed: 0,
       low: 0.35,
@@ -166,7 +166,7 @@ export const FILLS: Record<Act, FillKind> = {
   mix: {
     name: "Mix channel",
     about: "Another channel, copied or mixed in",
-    begin: () => ({ act: "mix", mode: "replace", inverted: false, amount: 1 }),
+    begin: () => ({ kind: "mix", mode: "replace", inverted: false, amount: 1 }),
     controls: () => [
       { kind: "source" },
       { kind: "mode" },
@@ -179,7 +179,7 @@ export const FILLS: Record<Act, FillKind> = {
     name: "Levels",
     about: "A curve over what is there",
     begin: () => ({
-      act: "levels",
+      kind: "levels",
       curve: {
         points: [
           [0, 0],
@@ -198,7 +198,7 @@ export const FILLS: Record<Act, FillKind> = {
   threshold: {
     name: "Threshold",
     about: "Full above a value, nothing below",
-    begin: () => ({ act: "threshold", value: 0.5, soft: 0 }),
+    begin: () => ({ kind: "threshold", value: 0.5, soft: 0 }),
     controls: () => [
       share("value", "Value", "Full above, nothing below"),
       share("soft", "Soft", "Width of the step"),
@@ -207,7 +207,7 @@ export const FILLS: Record<Act, FillKind> = {
   smooth: {
     name: "Smooth all",
     about: "Even the whole channel out",
-    begin: ({ diagonal }) => ({ act: "smooth", metres: diagonal / 100, amount: 1 }),
+    begin: ({ diagonal }) => ({ kind: "smooth", metres: diagonal / 100, amount: 1 }),
     controls: ({ diagonal }) => [
       size("metres", "Over", "How far it evens out along the surface", diagonal / 2000, diagonal / 10),
       AMOUNT,
@@ -216,7 +216,7 @@ export const FILLS: Record<Act, FillKind> = {
   clear_below: {
     name: "Clear below",
     about: "Nothing below a height: roots that must stay still",
-    begin: ({ bottom, height }) => ({ act: "clear_below", height: bottom, soft: height / 10 }),
+    begin: ({ bottom, height }) => ({ kind: "clear_below", height: bottom, soft: height / 10 }),
     controls: ({ bottom, height }) => [
       metres("height", "Height", "Nothing below this", bottom, bottom + height),
       metres("soft", "Soft", "Over how many metres paint comes back above it", 0, Math.max(height, 0.1)),
@@ -225,19 +225,19 @@ export const FILLS: Record<Act, FillKind> = {
   even: {
     name: "Even",
     about: "One weight everywhere",
-    begin: () => ({ act: "even", weight: 1 }),
+    begin: () => ({ kind: "even", weight: 1 }),
     controls: () => [WEIGHT],
   },
   invert: {
     name: "Invert",
     about: "One minus what is there",
-    begin: () => ({ act: "invert" }),
+    begin: () => ({ kind: "invert" }),
     controls: () => [{ kind: "note", text: "One minus what is there." }],
   },
   lift: {
     name: "Lift paint",
     about: "All hand paint off",
-    begin: () => ({ act: "lift" }),
+    begin: () => ({ kind: "lift" }),
     controls: () => [{ kind: "note", text: "All hand paint off." }],
   },
 };

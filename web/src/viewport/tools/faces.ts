@@ -25,7 +25,7 @@ export class FacesTool implements Tool {
     const { studio, viewport } = this.bench;
     const faces = { ...studio.faces, picked: [...this.#picked] };
     const weight = studio.brush.settings.target;
-    studio.painting.fill({ act: "even", weight }, { faces, flipped: studio.brush.flipped });
+    studio.painting.fill({ kind: "even", weight }, { faces, flipped: studio.brush.flipped });
     this.#picked = new Set();
     viewport.choose(studio.chosen);
   }

@@ -24,7 +24,7 @@ export class GradientTool implements Tool {
     if (this.#from && to && to.position.distanceTo(this.#from.position) > 0) {
       studio.painting.fill(
         {
-          act: "gradient",
+          kind: "gradient",
           begin: viewport.inWorld(this.#from.position),
           end: viewport.inWorld(to.position),
           begin_weight: 0,

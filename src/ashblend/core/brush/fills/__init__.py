@@ -1,4 +1,4 @@
-"""Acts on a whole channel, or on part of it. A new fill is one new file and one line here.
+"""What can be done to a whole channel, or to part of it. A new fill is one new file and one line here.
 
 A fill says toward which value each site is painted and by how much; `fill_delta` does it.
 """
@@ -45,7 +45,7 @@ AnyFill = Annotated[
     | SmoothAllFill
     | ClearBelowFill
     | MixFill,
-    Field(discriminator="act"),
+    Field(discriminator="kind"),
 ]
 
 

@@ -14,7 +14,7 @@ class BorderFill(FillSettings):
     keep: metres from the border that are full.
     """
 
-    act: Literal["border"] = "border"
+    kind: Literal["border"] = "border"
     weight: Unit = 1.0
     group: str | None = None
     keep: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 0.0

@@ -12,7 +12,7 @@ from ashblend.core.ramp import ramp
 class ClearBelowFill(FillSettings):
     """height: metres. soft: over how many metres above it paint comes back."""
 
-    act: Literal["clear_below"] = "clear_below"
+    kind: Literal["clear_below"] = "clear_below"
     height: Metres = 0.0
     soft: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 0.0
 

@@ -33,7 +33,7 @@ def mixed(mode: MixMode, here: F64, other: F64) -> F64:
 class MixFill(FillSettings):
     """The view's source channel, inverted first or not. amount: how much of the result."""
 
-    act: Literal["mix"] = "mix"
+    kind: Literal["mix"] = "mix"
     mode: MixMode = "replace"
     inverted: bool = False
     amount: Unit = 1.0

@@ -6,7 +6,7 @@ from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wan
 
 
 class EvenFill(FillSettings):
-    act: Literal["even"] = "even"
+    kind: Literal["even"] = "even"
     weight: Unit = 1.0
 
     def wanted(self, _: FillView) -> Wanted:

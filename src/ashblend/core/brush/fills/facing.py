@@ -15,7 +15,7 @@ Vector = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
 class FacingFill(FillSettings):
     """full, none: angle to the direction, in degrees, up to which it is full and from which nothing."""
 
-    act: Literal["facing"] = "facing"
+    kind: Literal["facing"] = "facing"
     weight: Unit = 1.0
     direction: Vector = (0.0, 1.0, 0.0)
     full: Degrees = 20.0

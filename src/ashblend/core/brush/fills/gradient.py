@@ -13,7 +13,7 @@ Vector = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
 class GradientFill(FillSettings):
     """begin, end: places in metres. Beyond them the weights go on level, or nothing is changed."""
 
-    act: Literal["gradient"] = "gradient"
+    kind: Literal["gradient"] = "gradient"
     begin: Vector
     end: Vector
     begin_weight: Unit = 0.0

@@ -14,7 +14,7 @@ from ashblend.core.ramp import ramp
 class HeightFill(FillSettings):
     """low, high: metres. soft: over how many metres each edge fades. rough: how far noise moves the edges."""
 
-    act: Literal["height"] = "height"
+    kind: Literal["height"] = "height"
     weight: Unit = 1.0
     low: Metres = 0.0
     high: Metres = 1.0

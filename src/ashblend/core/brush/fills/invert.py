@@ -6,7 +6,7 @@ from ashblend.core.brush.fills.protocol import FillSettings, FillView, Wanted
 
 
 class InvertFill(FillSettings):
-    act: Literal["invert"] = "invert"
+    kind: Literal["invert"] = "invert"
 
     def wanted(self, view: FillView) -> Wanted:
         return Wanted(1 - view.values)

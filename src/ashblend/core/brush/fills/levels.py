@@ -7,7 +7,7 @@ from ashblend.core.curve import STRAIGHT, Curve
 
 
 class LevelsFill(FillSettings):
-    act: Literal["levels"] = "levels"
+    kind: Literal["levels"] = "levels"
     curve: Curve = STRAIGHT
 
     def wanted(self, view: FillView) -> Wanted:

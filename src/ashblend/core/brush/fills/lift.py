@@ -6,7 +6,7 @@ from ashblend.core.brush.fills.protocol import FillSettings, FillView, Wanted
 
 
 class LiftFill(FillSettings):
-    act: Literal["lift"] = "lift"
+    kind: Literal["lift"] = "lift"
 
     def wanted(self, _: FillView) -> Wanted:
         return Wanted(None)

@@ -13,7 +13,7 @@ from ashblend.core.ramp import ramp
 class NoiseFill(FillSettings):
     """metres: size of its features. low, high: noise values that become 0 and 1. amount: how much of it."""
 
-    act: Literal["noise"] = "noise"
+    kind: Literal["noise"] = "noise"
     metres: Annotated[FiniteFloat, Field(gt=1e-3, le=1e5)] = 0.5
     seed: Annotated[int, Field(ge=0, le=2**31)] = 0
     low: Unit = 0.35

@@ -10,7 +10,7 @@ from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wan
 class SmoothAllFill(FillSettings):
     """metres: standard deviation of the blur along the surface. amount: how much of it."""
 
-    act: Literal["smooth"] = "smooth"
+    kind: Literal["smooth"] = "smooth"
     metres: Annotated[FiniteFloat, Field(gt=0, le=1e4)] = 0.1
     amount: Unit = 1.0
 

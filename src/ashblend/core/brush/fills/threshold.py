@@ -9,7 +9,7 @@ from ashblend.core.ramp import ramp
 class ThresholdFill(FillSettings):
     """soft: width of the step around the value; 0 is a clean one."""
 
-    act: Literal["threshold"] = "threshold"
+    kind: Literal["threshold"] = "threshold"
     value: Unit = 0.5
     soft: Unit = 0.0
 

@@ -1,4 +1,4 @@
-"""Acts on whole channels: fills, swapping, starting empty, undercoats."""
+"""Steps that change whole channels: fills, swapping, starting empty, undercoats."""
 
 from dataclasses import replace
 from uuid import UUID
@@ -35,16 +35,16 @@ def fill(surface: OpenSurface, message: FillOn) -> Outcome:
     label = message.meant.label(surface.name_of(message.on))
     faces = fills.chosen(message)
     if faces is None:
-        return surface.act(message.fill.act, label, fills.deltas(message, None))
+        return surface.keep(message.fill.kind, label, fills.deltas(message, None))
     label = f"{label} on faces"
     found = surface.set_of(message.on.channel_set)
     if message.faces is not None and message.faces.hard and found.kind.hardens:
         return _fill_hard(surface, message, faces, label)
-    return surface.act(message.fill.act, label, fills.deltas(message, faces))
+    return surface.keep(message.fill.kind, label, fills.deltas(message, faces))
 
 
 def _fill_hard(surface: OpenSurface, message: FillOn, faces: Mask, label: str) -> Outcome:
-    """Split the faces' border first; one act, one undo."""
+    """Split the faces' border first; one step, one undo."""
     if surface.set_of(message.on.channel_set).level:
         raise Refusal("Hard borders are made on level 0.", "Show level 0 first.")
     parted = hard_border(surface.shape.mesh, faces)
@@ -92,7 +92,7 @@ def swap(surface: OpenSurface, on: ChannelAddress, other: ChannelAddress) -> Out
             (on.channel_set, fills.delta(first, on.channel, MixFill(), None, other)),
             (other.channel_set, fills.delta(second, other.channel, MixFill(), None, on)),
         ]
-    return surface.act("swap", f"Swap {surface.name_of(on)} and {surface.name_of(other)}", deltas)
+    return surface.keep("swap", f"Swap {surface.name_of(on)} and {surface.name_of(other)}", deltas)
 
 
 def start_empty(surface: OpenSurface, channel_set: UUID) -> Outcome:
@@ -104,7 +104,7 @@ def start_empty(surface: OpenSurface, channel_set: UUID) -> Outcome:
     deltas = [
         (channel_set, fills.delta(found, n, LiftFill(), None, None)) for n in range(len(found.channels))
     ]
-    return surface.act("start_empty", f"Start {found.document.name} empty", deltas)
+    return surface.keep("start_empty", f"Start {found.document.name} empty", deltas)
 
 
 def _with_undercoat(
@@ -138,4 +138,4 @@ def measure_undercoat(surface: OpenSurface, on: ChannelAddress, recipe: Recipe |
         found.revision,
     )
     label = f"Undercoat of {surface.name_of(on)}"
-    return surface.act("undercoat", label, [(found.id, delta)], [edit])
+    return surface.keep("undercoat", label, [(found.id, delta)], [edit])

@@ -1,0 +1,142 @@
+"""Strokes that would take long: refused, cut into slices, stopped, ended when nobody speaks of them any more."""
+
+import threading
+import time
+
+import numpy as np
+from samples import small_project
+from server.sockets import BRUSH, window
+from shapes import plane
+
+from ashblend.server.live import strokes
+
+
+def begin(talk, sample, **brush) -> None:
+    on = {"channel_set": str(sample.channel_set), "channel": 0}
+    talk.say({"type": "begin", "stroke": "s", "on": on, "brush": {**BRUSH, **brush}})
+
+
+def extend(talk, *places) -> None:
+    samples = [{"position": [x, 0, z], "normal": [0, 1, 0]} for x, z in places]
+    talk.say({"type": "extend", "stroke": "s", "samples": samples})
+
+
+def test_more_dabs_than_can_be_meant_are_refused_at_once_and_put_back(client, db):
+    """Two metres with a radius of 0.2 mm; a third of a metre in 256 copies; from here to beyond the sun."""
+    sample = small_project(db)
+    copies = {"mirror": ["x", "y", "z"], "turns": 32, "axis": "y", "origin": [0, 0, 0]}
+    with window(client, sample) as talk:
+        for far, brush in (
+            (1.9, {"radius": 0.0002}),
+            (0.4, {"radius": 0.001, "symmetry": copies}),
+            (9e7, {"radius": 0.35}),
+        ):
+            began = time.monotonic()
+            begin(talk, sample, **brush)
+            extend(talk, (0.1, 1.0))
+            extend(talk, (far, 1.0))
+            refused = talk.until("refused")
+            assert time.monotonic() - began < 3
+            assert "20,000 dabs" in refused["problem"] and "radius" in refused["remedy"]
+            assert refused["stroke"] == "s"
+        begin(talk, sample)
+        extend(talk, (0.1, 1.0), (1e200, 1.0))
+        assert "less than or equal to 100000000" in talk.until("refused")["problem"]
+        talk.say({"type": "abandon", "stroke": "s"})
+        # The surface is as it was, and can be painted.
+        assert not talk.values.any()
+        talk.stroke(sample, [(1.0, 1.0)])
+        assert talk.values.any()
+
+
+def test_others_are_heard_while_a_long_stroke_is_printed_and_it_can_be_stopped(client, db):
+    sample = small_project(db, plane(301, 2.0, uv=True))
+    with window(client, sample) as one, window(client, sample) as two:
+        begin(one, sample, radius=0.6, spacing=0.02, reach="skin")
+        # More than a thousand dabs of some 25 000 sites each: many seconds of work.
+        extend(one, *[(0.6 + 0.8 * (k % 2), 0.5 + 0.01 * k) for k in range(20)])
+        one.say({"type": "end", "stroke": "s"})
+        waits = []
+        for _ in range(5):
+            began = time.monotonic()
+            two.say({"type": "probe", "number": 1, "channel_set": str(sample.channel_set), "triangle": 0,
+                     "barycentric": [1, 0, 0], "radius": 0.1, "reach": "ball", "facing_limit": 180})  # fmt: skip
+            two.until("core_sample")
+            waits.append(time.monotonic() - began)
+        assert max(waits) < 1.0, waits
+        one.say({"type": "abandon", "stroke": "s"})
+        assert "stopped" in one.until("refused")["problem"]
+        one.say({"type": "undo"})
+        assert "nothing to undo" in one.until("refused")["problem"].lower()
+        assert not one.values.any()
+    with window(client, sample) as after:
+        assert not after.values.any()
+
+
+def test_what_is_asked_behind_a_stroke_waits_for_it(client, db):
+    sample = small_project(db, plane(101, 2.0, uv=True))
+    with window(client, sample) as talk:
+        begin(talk, sample, radius=0.3, spacing=0.05)
+        extend(talk, (0.4, 0.4), (1.6, 0.4), (1.6, 1.6))
+        talk.say({"type": "end", "stroke": "s"})
+        talk.say({"type": "undo"})
+        assert talk.until("saved")["stroke"] == "s"
+        assert talk.until("saved")["label"].startswith("Undid")
+        assert not talk.values.any()
+
+
+def test_a_stroke_that_takes_too_long_ends_where_it_stands(client, db, monkeypatch):
+    monkeypatch.setattr(strokes, "MOST_SECONDS", 0.3)
+    sample = small_project(db, plane(301, 2.0, uv=True))
+    with window(client, sample) as talk:
+        begin(talk, sample, radius=0.6, spacing=0.02)
+        extend(talk, *[(0.6 + 0.8 * (k % 2), 0.5 + 0.01 * k) for k in range(20)])
+        talk.say({"type": "end", "stroke": "s"})
+        assert talk.until("saved")["stroke"] == "s"
+        assert "it ends where it stood" in talk.until("refused")["problem"]
+        held = talk.values.copy()
+    assert held.any()
+    with window(client, sample) as after:
+        np.testing.assert_array_equal(after.values, held)
+
+
+def test_a_window_that_falls_silent_in_a_stroke_blocks_nobody_for_long(client, db, monkeypatch):
+    monkeypatch.setattr(strokes, "SILENCE", 0.4)
+    sample = small_project(db)
+    with window(client, sample) as silent, window(client, sample) as other:
+        begin(silent, sample)
+        extend(silent, (0.5, 0.5), (1.0, 0.5))
+        # While it speaks, even of nothing, it goes on.
+        for _ in range(4):
+            time.sleep(0.25)
+            extend(silent)
+        other.say({"type": "undo"})
+        assert "being painted" in other.until("refused")["problem"]
+        began = time.monotonic()
+        assert other.until("saved")["label"] == "Paint Channel R"
+        assert time.monotonic() - began < 3
+        assert "silent" in silent.until("refused")["problem"]
+        np.testing.assert_array_equal(other.values, silent.values)
+        assert other.values.any()
+        other.stroke(sample, [(1.5, 1.5)])
+        extend(silent, (1.2, 0.5))
+        assert "not open" in silent.until("refused")["problem"]
+
+
+def test_a_window_that_goes_away_in_a_long_stroke_leaves_what_was_seen(client, db):
+    sample = small_project(db, plane(301, 2.0, uv=True))
+    with window(client, sample) as other:
+        with window(client, sample) as gone:
+            begin(gone, sample, radius=0.6, spacing=0.02)
+            extend(gone, *[(0.6 + 0.8 * (k % 2), 0.5 + 0.01 * k) for k in range(20)])
+            # Until it sees the first dabs; most of them still wait then.
+            while not gone.values.any():
+                message = gone.socket.receive()
+                if message.get("bytes"):
+                    gone._apply(message["bytes"])
+        done = threading.Event()
+        timer = threading.Timer(20, done.set)
+        timer.start()
+        assert other.until("saved")["label"] == "Paint Channel R" and not done.is_set()
+        timer.cancel()
+        assert other.values.any()

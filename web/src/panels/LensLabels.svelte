@@ -1,0 +1,52 @@
+<!-- What the picture shows, and the scale of its values: the lens in front, and what lies beside it. -->
+<script lang="ts">
+  import { LENSES, rangeOf, type Lens } from "../state/lenses";
+  import type { Studio } from "../state/studio.svelte";
+  import { LETTERS } from "../state/types";
+  import Legend from "./Legend.svelte";
+
+  const { studio, shown }: { studio: Studio; shown: Lens } = $props();
+
+  const names: Record<Lens, string> = {
+    ...(Object.fromEntries(LENSES.map((l) => [l.value, l.name])) as Record<Lens, string>),
+    distance: "Distance to the old surface",
+  };
+  function labelOf(lens: Lens): string {
+    if (lens === "set") return `Set · ${studio.set.document.name}`;
+    if (lens === "channel") return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
+    return names[lens];
+  }
+  const compareLabel = $derived.by(() => {
+    const compare = studio.compare;
+    if (!compare) return "";
+    if (compare.kind === "snapshot") return compare.snapshot?.name ?? "";
+    if (compare.kind === "level") return `Level ${compare.level}`;
+    return labelOf(compare.lens);
+  });
+  type Scaled = "channel" | "grain" | "distance";
+  const isScaled = (lens: Lens | null): lens is Scaled =>
+    lens === "channel" || lens === "grain" || lens === "distance";
+  const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
+</script>
+
+{#if studio.compare}
+  {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
+  <div
+    class="pointer-events-none absolute top-3 flex items-center gap-2"
+    style:left="calc({at * 100}% + 12px)"
+  >
+    <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">{compareLabel}</span>
+    {#if isScaled(besideLens) && besideLens !== shown}
+      <Legend kind={besideLens} range={rangeOf(studio, besideLens)} />
+    {/if}
+  </div>
+{/if}
+
+<div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
+  <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">
+    {studio.preparing.planShown ? "Plan · " : ""}{labelOf(shown)}{studio.level
+      ? ` · level ${studio.level}`
+      : ""}{studio.painting.previewing ? " · preview" : ""}
+  </span>
+  {#if isScaled(shown)}<Legend kind={shown} range={rangeOf(studio, shown)} />{/if}
+</div>

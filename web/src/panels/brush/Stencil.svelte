@@ -1,0 +1,131 @@
+<!-- An image that thins the brush. -->
+<script lang="ts">
+  import { post } from "../../state/server";
+  import type { Studio } from "../../state/studio.svelte";
+  import { tellError } from "../../state/told";
+  import type { Brush } from "../../state/types";
+  import { PLAIN } from "../../ui/button";
+  import Choice from "../../ui/Choice.svelte";
+  import Segmented from "../../ui/Segmented.svelte";
+  import Slider from "../../ui/Slider.svelte";
+  import Toggle from "../../ui/Toggle.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+  const brush = $derived(studio.brush.settings);
+  const set: Studio["brush"]["set"] = (name, value) => studio.brush.set(name, value);
+
+  type Stencil = NonNullable<Brush["stencil"]>;
+  const PLAIN_STENCIL: Omit<Required<Stencil>, "image"> = {
+    place: "tip",
+    rotation: 0,
+    follow: false,
+    scale: 1,
+    jitter: 0,
+    view: null,
+  };
+
+  const setStencil = (change: Partial<Stencil>) =>
+    brush.stencil && set("stencil", { ...brush.stencil, ...change });
+  let file = $state<HTMLInputElement>();
+  async function upload(): Promise<void> {
+    const chosen = file?.files?.[0];
+    if (!chosen) return;
+    const form = new FormData();
+    form.append("name", chosen.name.replace(/\.[^.]*$/, "").slice(0, 60) || "Stencil");
+    form.append("file", chosen);
+    try {
+      const made = await post<{ id: string }>(`/api/projects/${studio.surface.project}/stencils`, form);
+      await studio.documents.reloadMaterials();
+      set("stencil", { ...PLAIN_STENCIL, image: made.id });
+    } catch (error) {
+      tellError(error);
+    }
+  }
+</script>
+
+<div>
+  <p class="text-soft mb-1 text-sm">Stencil</p>
+  <div class="flex gap-1">
+    <div class="min-w-0 flex-1">
+      <Choice
+        label="Stencil"
+        tip="An image that thins the brush: light paints, dark does not"
+        value={brush.stencil?.image ?? "none"}
+        choices={[
+          { value: "none", name: "None" },
+          ...studio.documents.stencils.map((s) => ({
+            value: s.id,
+            name: s.name,
+            picture: `/api/stencils/${s.id}/image`,
+          })),
+        ]}
+        onchange={(v) =>
+          set("stencil", v === "none" ? null : { ...PLAIN_STENCIL, ...(brush.stencil ?? {}), image: v })}
+      />
+    </div>
+    <button type="button" class={PLAIN} title="Bring a PNG or JPEG of your own" onclick={() => file?.click()}
+      >Add</button
+    >
+    <input
+      bind:this={file}
+      type="file"
+      accept=".png,.jpg,.jpeg"
+      class="hidden"
+      aria-label="Stencil picture"
+      onchange={upload}
+    />
+  </div>
+  {#if brush.stencil}
+    {@const stencil = brush.stencil}
+    <div class="mt-1">
+      <Segmented
+        label="Where the stencil lies"
+        value={stencil.place ?? "tip"}
+        onchange={(v) => setStencil({ place: v })}
+        choices={[
+          { value: "tip", name: "On the tip", about: "Stamped once with every dab" },
+          { value: "view", name: "From the view", about: "Projected from your eye, repeated" },
+        ]}
+      />
+      <Slider
+        label="Rotation"
+        value={stencil.rotation ?? 0}
+        min={-180}
+        max={180}
+        step={1}
+        digits={0}
+        unit="°"
+        tip="Turns the stencil"
+        onchange={(v) => setStencil({ rotation: v })}
+      />
+      <Slider
+        label="Scale"
+        value={stencil.scale ?? 1}
+        min={0.05}
+        max={4}
+        logarithmic
+        tip="Its width: of the brush's, or of the view's height"
+        onchange={(v) => setStencil({ scale: v })}
+      />
+      {#if stencil.place !== "view"}
+        <Slider
+          label="Jitter"
+          value={stencil.jitter ?? 0}
+          min={0}
+          max={1}
+          shown={100}
+          digits={0}
+          unit="%"
+          tip="How far turn and place vary from dab to dab"
+          onchange={(v) => setStencil({ jitter: v })}
+        />
+        <Toggle
+          label="Follow the stroke"
+          about="The stencil's up points along the stroke"
+          on={stencil.follow ?? false}
+          onchange={(on) => setStencil({ follow: on })}
+        />
+      {/if}
+    </div>
+  {/if}
+</div>
