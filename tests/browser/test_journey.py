@@ -230,6 +230,8 @@ def test_layer_edits_show_at_once_and_stay(page, db):
     expect(page.get_by_text("4 samples a pixel")).to_be_visible()
     # A second layer on top, reading the same channel, hides the first; moved below, it does not.
     page.get_by_role("button", name="Add a layer on top").click()
+    page.get_by_role("combobox", name="Mask").click()
+    page.get_by_role("option", name="Channel R").last.click()
     settle(page)
     covered = differs(page, full, 40)
     top = page.get_by_role("button", name="Dark cover")

@@ -107,10 +107,12 @@ def _shot(page: Page) -> np.ndarray:
 def _get_ready(page: Page) -> None:
     """Nothing over the picture, everything drawn."""
     toasts = page.locator("[data-sonner-toast]")
-    for button in toasts.locator("[data-close-button]").all():
-        # One may go by itself meanwhile.
+    deadline = time.monotonic() + 15
+    while toasts.count() and time.monotonic() < deadline:
+        # One may go by itself meanwhile, and an answer under way may bring another.
         with contextlib.suppress(TimeoutError):
-            button.click(timeout=1000)
+            toasts.locator("[data-close-button]").first.click(timeout=1000)
+        page.wait_for_timeout(100)
     expect(toasts).to_have_count(0)
     page.mouse.move(5, 300)
     settle(page)
