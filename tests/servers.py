@@ -32,7 +32,7 @@ class RealServer:
             [
                 sys.executable, "-m", "uvicorn", "ashblend.server.app:from_environment", "--factory",
                 "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "warning",
-                "--ws", "websockets-sansio", "--timeout-graceful-shutdown", "5",
+                "--http", "ashblend.server.patience:PatientHTTP", "--ws", "ashblend.server.patience:PatientSocket", "--timeout-graceful-shutdown", "5",
             ],
             env=self._environment,
         )  # fmt: skip

@@ -49,6 +49,7 @@ def test_the_sample_is_built_once_and_shows_four_materials(station):
         assert build_skerry_station(session) is None
         assert session.scalar(select(func.count()).select_from(Project)) == 1
         assert [m.document["name"] for m in materials_of(session, project)] == [
+            "Plain clay",
             "Granite setts",
             "Lime mortar",
             "Barnacle crust",

@@ -18,7 +18,7 @@ from ashblend.server.live import room as room_module
 from ashblend.server.live.channels import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import Ready
-from ashblend.server.live.room import IDLE_ROOMS, QUEUE, Rooms, Window
+from ashblend.server.live.room import IDLE_ROOMS, MOST_WAITING, QUEUE, Rooms, Window
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.models import Surface
 
@@ -30,15 +30,20 @@ def in_a_loop_of_its_own(act):
 
 
 def test_a_window_far_behind_is_cut_off_instead_of_filling_memory():
-    async def run() -> tuple[int, object]:
+    async def run(message, count: int) -> list:
         window = Window()
-        for _ in range(QUEUE + 5):
-            window.send(Ready())
-        first = window.outgoing.get_nowait()
-        return window.outgoing.qsize(), first
+        for _ in range(count):
+            window.send(message)
+        sent = [await window.following()]
+        while sent[-1] is not None and len(sent) < count:
+            sent.append(await window.following())
+        return sent
 
-    left, first = in_a_loop_of_its_own(run)
-    assert first is None and left <= 5, "None closes the socket; the page loads everything anew"
+    # None closes the socket; the page loads everything anew.
+    assert in_a_loop_of_its_own(lambda: run(Ready(), QUEUE + 5)) == [None]
+    few = MOST_WAITING // 50_000_000 + 1
+    assert in_a_loop_of_its_own(lambda: run(bytes(50_000_000), few)) != [None]
+    assert in_a_loop_of_its_own(lambda: run(bytes(50_000_000), few + 1)) == [None]
 
 
 def test_idle_rooms_are_few_and_leave_a_checkpoint(db):

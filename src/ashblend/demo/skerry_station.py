@@ -19,46 +19,25 @@ from ashblend.core.channels import (
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
-from ashblend.core.materials import TextureSet
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.surface import LevelState
 from ashblend.core.surface.levels import level_carry
-from ashblend.demo.materials import MATERIALS
 from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post
 from ashblend.demo.sea_thrift import STEPS as SWAY_STEPS
 from ashblend.demo.sea_thrift import sea_thrift
+from ashblend.demo.shelf import stock_shelf
 from ashblend.demo.slipway import TIDE, ripple, slipway
 from ashblend.demo.stencils import STENCILS
 from ashblend.store.blends import create_blend
-from ashblend.store.materials import create_material
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import create_project
+from ashblend.store.shelf import take_from_shelf
 from ashblend.store.states import add_levels, read_surface_mesh
 from ashblend.store.stencils import create_stencil
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 
 NAME = "Skerry Station"
-
-
-def encoded_maps(textures: TextureSet) -> dict[str, bytes]:
-    """The maps as PNG files, by role; height in 16 bits."""
-    return {
-        "albedo": write_png(textures.albedo),
-        "height": write_png(textures.height),
-        "normal": write_png(textures.normal),
-        "roughness": write_png(textures.roughness),
-        "occlusion": write_png(textures.occlusion),
-    }
-
-
-def add_materials(session: Session, project: UUID, size: int = 512) -> dict[str, UUID]:
-    """Make the sample materials; their ids by name."""
-    out = {}
-    for number, (name, generate) in enumerate(MATERIALS.items()):
-        maps = encoded_maps(generate(11 + number, size))
-        out[name] = create_material(session, project, name, maps).id
-    return out
 
 
 def _masks(mesh: Mesh) -> tuple[F32, ...]:
@@ -207,7 +186,8 @@ def build_skerry_station(session: Session) -> UUID | None:
     if session.scalar(select(Project.id).where(Project.name == NAME).limit(1)) is not None:
         return None
     project = create_project(session, NAME)
-    materials = add_materials(session, project.id)
+    stock_shelf(session)
+    materials = take_from_shelf(session, project.id)
     for name, make in STENCILS.items():
         create_stencil(session, project.id, name, write_png(make()))
 

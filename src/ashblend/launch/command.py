@@ -50,8 +50,7 @@ def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
     port = _port(arguments.port)
     with owned(data) as owner, running_cluster(data) as server:
         url = ensure_database(server, "ashblend")
-        if sample:
-            _build_sample(url)
+        _build(url, sample=sample)
         _run(url, port, began, owner)
         _ignore_stops()
 
@@ -74,14 +73,18 @@ def _hear_stops() -> None:
     signal.signal(signal.SIGHUP, lambda *_: os.kill(os.getpid(), signal.SIGTERM))
 
 
-def _build_sample(url: str) -> None:
+def _build(url: str, *, sample: bool) -> None:
+    """The tables, the shelf and, where wanted, the sample project."""
+    from ashblend.demo.shelf import stock_shelf
     from ashblend.demo.skerry_station import build_skerry_station
     from ashblend.store.database import connect, migrate, sessions
 
     engine = connect(url)
     migrate(engine)
     with sessions(engine).begin() as session:
-        if build_skerry_station(session) is not None:
+        if stock_shelf(session):
+            print("Made the starting materials.", flush=True)
+        if sample and build_skerry_station(session) is not None:
             print("Built the sample project Skerry Station.", flush=True)
     engine.dispose()
 
@@ -90,6 +93,7 @@ def _run(url: str, port: int, began: float, owner: Owner) -> None:
     import uvicorn
 
     from ashblend.server.app import create_app
+    from ashblend.server.patience import PatientHTTP, PatientSocket
     from ashblend.server.settings import Settings
 
     class Announcing(uvicorn.Server):
@@ -108,7 +112,8 @@ def _run(url: str, port: int, began: float, owner: Owner) -> None:
         host="127.0.0.1",
         port=port,
         log_level="warning",
-        ws="websockets-sansio",
+        http=PatientHTTP,
+        ws=PatientSocket,
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=5,
     )

@@ -1,5 +1,8 @@
 """The application: routes, the painting socket, the built front end."""
 
+import asyncio
+import contextlib
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
@@ -7,6 +10,7 @@ from typing import Any
 from fastapi import FastAPI, HTTPException
 from fastapi.routing import APIRoute
 from pydantic.json_schema import models_json_schema
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 
@@ -17,6 +21,7 @@ from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
 from ashblend.server.live.room import Rooms
 from ashblend.server.routes import (
+    bin,
     brushes,
     documents,
     export,
@@ -30,9 +35,34 @@ from ashblend.server.routes import (
     surfaces,
 )
 from ashblend.server.settings import Settings
-from ashblend.store.database import connect, migrate, sessions
+from ashblend.store.bin import empty
+from ashblend.store.database import Sessions, connect, migrate, sessions
 from ashblend.store.materials import bring_packs_up_to_date
+from ashblend.store.shelf import take_everywhere
 from ashblend.store.surfaces import bring_facts_up_to_date
+from ashblend.store.sweep import sweep_all
+
+log = logging.getLogger("ashblend")
+
+
+# Seconds between two rounds of emptying the bin and sweeping.
+CLEANED_EVERY = 3600.0
+
+
+def _cleaned(kept: Sessions) -> None:
+    with kept.begin() as session:
+        gone = empty(session)
+    swept = sweep_all(kept)
+    if gone or swept.blobs:
+        log.info("emptied the bin of %d, swept %d files of %d bytes", gone, swept.blobs, swept.bytes)
+
+
+async def _clean(kept: Sessions) -> None:
+    while True:
+        # What cannot be done now is done at the next round.
+        with contextlib.suppress(SQLAlchemyError):
+            await asyncio.to_thread(_cleaned, kept)
+        await asyncio.sleep(CLEANED_EVERY)
 
 
 @asynccontextmanager
@@ -43,9 +73,12 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     with app.state.sessions.begin() as session:
         bring_facts_up_to_date(session)
         bring_packs_up_to_date(session)
+        take_everywhere(session)
     app.state.rooms = Rooms(app.state.sessions)
     app.state.board = Board(app.state.sessions)
+    cleaning = asyncio.create_task(_clean(app.state.sessions))
     yield
+    cleaning.cancel()
     app.state.board.close()
     await app.state.rooms.close()
     engine.dispose()
@@ -96,6 +129,7 @@ def create_app(settings: Settings) -> FastAPI:
         sets,
         history,
         export,
+        bin,
     ):
         app.include_router(part.router)
     app.include_router(socket.router)

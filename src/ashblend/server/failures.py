@@ -3,15 +3,18 @@
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from psycopg.errors import DiskFull
 from pydantic import BaseModel
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
 from ashblend.core.formats import FormatError
 from ashblend.core.surface import Refusal
+from ashblend.server.wording import told_of
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 
 REMEDIES = {
+    408: "Send it again.",
     409: "Put that right first.",
     413: "Send something smaller.",
     422: "Correct it and try again.",
@@ -53,9 +56,7 @@ def add_failures(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        where = " → ".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-        return _answer(422, f"{where or 'The request'}: {first['msg']}.", "Correct the value and try again.")
+        return _answer(422, told_of(error.errors()), "Correct the value and try again.")
 
     @app.exception_handler(DataError)
     @app.exception_handler(UnicodeEncodeError)
@@ -78,6 +79,12 @@ def add_failures(app: FastAPI) -> None:
 
     @app.exception_handler(OperationalError)
     async def database_gone(_: Request, error: OperationalError) -> JSONResponse:
+        if isinstance(error.orig, DiskFull):
+            return _answer(
+                507,
+                "The disk is full.",
+                "Nothing was changed. Make room on it (empty the bin on the start page, too), then try again.",
+            )
         return _answer(
             503, "The database does not answer.", "Nothing was changed. Restart Ash Blend if this stays."
         )

@@ -8,6 +8,7 @@ It also holds what every answer has in common: a body is read no further than it
 without, and an error that nobody foresaw is told like any other, under a number that stands in the log.
 """
 
+import asyncio
 import logging
 import re
 import secrets
@@ -17,6 +18,8 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from ashblend.server.patience import SILENT
 
 LOOPBACK = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?")
 # What is no upload: documents and small pictures.
@@ -121,12 +124,18 @@ class Guard:
                 raise too_large
 
             return refuse
-        read = 0
+        read, more = 0, True
 
         async def limited() -> Message:
-            nonlocal read
-            message = await receive()
+            nonlocal read, more
+            # Behind the body only the end of the connection is waited for, and that takes as long as the answer.
+            try:
+                async with asyncio.timeout(SILENT if more else None):
+                    message = await receive()
+            except TimeoutError as late:
+                raise HTTPException(408, f"Nothing of the request came for {SILENT:.0f} s.") from late
             read += len(message.get("body", b""))
+            more = bool(message.get("more_body", False))
             if read > most:
                 raise too_large
             return message

@@ -1,8 +1,9 @@
 """Content-addressed bytes."""
 
 import hashlib
+from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import exists, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -12,14 +13,31 @@ from ashblend.store.models import Blob, BlobPart
 PART = 256 * 1024
 
 
-def has_blob(session: Session, sha: str) -> bool:
-    return bool(session.scalar(select(exists().where(Blob.sha == sha))))
+# Bytes put so lately need no new date yet: a sweep leaves them for much longer.
+FRESH = timedelta(minutes=10)
+
+
+def again(session: Session, sha: str) -> bool:
+    """Ask for bytes that are there already to be kept; whether they are.
+
+    Their row is written, so that a sweep under way sees it: it waits for this transaction and then looks again.
+    One that is fresh is not: writers that put the same files in another order would wait for each other.
+    """
+    put_at = session.scalar(select(Blob.put_at).where(Blob.sha == sha))
+    if put_at is None:
+        return False
+    if datetime.now(UTC) - put_at < FRESH:
+        return True
+    found = session.execute(
+        update(Blob).where(Blob.sha == sha).values(put_at=func.clock_timestamp()).returning(Blob.sha)
+    ).first()
+    return found is not None
 
 
 def put_blob(session: Session, data: bytes) -> str:
     """Keep bytes once; their SHA-256 in hex."""
     sha = hashlib.sha256(data).hexdigest()
-    if has_blob(session, sha):
+    if again(session, sha):
         return sha
     # Two imports of the same file may race; the second finds the row there and adds no parts.
     added = session.execute(

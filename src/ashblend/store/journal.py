@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from ashblend.store.deltas import SetDelta, pack_deltas, unpack_deltas
@@ -87,6 +87,16 @@ def read_history(session: Session, surface: UUID) -> History:
     return history
 
 
+def last_steps(session: Session, surfaces: Sequence[UUID]) -> dict[UUID, datetime]:
+    """When something was last done on each of some surfaces; those with no step are left out."""
+    rows = session.execute(
+        select(JournalEntry.surface_id, func.max(JournalEntry.made_at))
+        .where(JournalEntry.surface_id.in_(surfaces))
+        .group_by(JournalEntry.surface_id)
+    )
+    return {row[0]: row[1] for row in rows}
+
+
 def append_step(
     session: Session,
     surface: UUID,
@@ -132,6 +142,33 @@ def append_reference(session: Session, surface: UUID, number: int, kind: str, st
     session.flush()
 
 
+def append_references(session: Session, surface: UUID, first: int, kind: str, steps: Sequence[Step]) -> None:
+    """Add undos or redos of many steps, numbered from `first`."""
+    rows = [
+        {"surface_id": surface, "number": first + at, "kind": kind, "label": s.label, "refers_to": s.number}
+        for at, s in enumerate(steps)
+    ]
+    session.execute(insert(JournalEntry), rows)
+
+
+# Steps whose deltas are fetched in one statement: they may take a few hundred kilobytes each.
+AT_ONCE = 256
+
+
+def packed_deltas(session: Session, surface: UUID, numbers: Sequence[int]) -> list[bytes | None]:
+    """What many steps changed in values, packed, in the order that is asked for."""
+    found: dict[int, bytes | None] = {}
+    for begin in range(0, len(numbers), AT_ONCE):
+        part = numbers[begin : begin + AT_ONCE]
+        rows = session.execute(
+            select(JournalEntry.number, JournalEntry.deltas).where(
+                JournalEntry.surface_id == surface, JournalEntry.number.in_(part)
+            )
+        )
+        found.update((number, deltas) for number, deltas in rows)
+    return [found.get(number) for number in numbers]
+
+
 def read_deltas(session: Session, surface: UUID, number: int) -> list[SetDelta]:
     """What a step changed in values."""
     found = session.execute(
@@ -149,12 +186,11 @@ def deltas_since(session: Session, surface: UUID, number: int) -> list[SetDelta]
         .where(JournalEntry.surface_id == surface, JournalEntry.number > number)
         .order_by(JournalEntry.number)
     ).all()
+    packed = packed_deltas(session, surface, [entry if of is None else of for entry, _, of in rows])
     out: list[SetDelta] = []
-    for entry, kind, refers_to in rows:
-        deltas = read_deltas(session, surface, entry if refers_to is None else refers_to)
-        if kind == "undo":
-            deltas = [(s, d.reversed()) for s, d in reversed(deltas)]
-        out += deltas
+    for (_, kind, _), data in zip(rows, packed, strict=True):
+        deltas = unpack_deltas(data) if data is not None else []
+        out += [(s, d.reversed()) for s, d in reversed(deltas)] if kind == "undo" else deltas
     return out
 
 

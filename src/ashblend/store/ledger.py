@@ -1,6 +1,6 @@
 """What is kept of an open surface: steps as they are done, documents, checkpoints, old history let go."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -13,14 +13,16 @@ from ashblend.core.blend.variant import changed_pointers
 from ashblend.core.channels import Channel
 from ashblend.core.surface import SurfaceState
 from ashblend.store.database import Sessions
-from ashblend.store.deltas import SetDelta
+from ashblend.store.deltas import SetDelta, unpack_deltas
 from ashblend.store.documents import get_row, write_document
 from ashblend.store.journal import (
     History,
     Step,
     append_reference,
+    append_references,
     append_step,
     go_on_with_step,
+    packed_deltas,
     read_deltas,
     read_history,
     thin,
@@ -69,6 +71,15 @@ class DocumentMoved(ValueError):
 
 def _edit_of(stored: dict[str, Any]) -> Edit:
     return Edit(stored["kind"], UUID(stored["id"]), stored["before"], stored["after"])
+
+
+def _unpacked(packed: Sequence[bytes | None], kind: str) -> Iterator[SetDelta]:
+    for data in packed:
+        deltas = unpack_deltas(data) if data is not None else []
+        if kind == "undo":
+            yield from ((s, d.reversed()) for s, d in reversed(deltas))
+        else:
+            yield from deltas
 
 
 class Ledger:
@@ -189,6 +200,15 @@ class Ledger:
             append_reference(session, self._surface, number, kind, step)
         self.history.record(number, kind)
         return written
+
+    def refer_all(self, kind: str, steps: Sequence[Step]) -> Iterator[SetDelta]:
+        """Keep that steps on values alone were undone or redone, in this order; what that changes in values."""
+        with self._sessions.begin() as session:
+            packed = packed_deltas(session, self._surface, [step.number for step in steps])
+            append_references(session, self._surface, self.history.last + 1, kind, steps)
+        for _ in steps:
+            self.history.record(self.history.last + 1, kind)
+        return _unpacked(packed, kind)
 
     def state_of(self, step: Step, kind: str) -> SurfaceState:
         """The whole state that undoing or redoing a step leads to."""

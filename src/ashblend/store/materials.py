@@ -6,6 +6,7 @@ core sample take is kept beside them, packed.
 
 import zlib
 from collections.abc import Mapping, Sequence
+from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -44,14 +45,23 @@ def _put_packs(session: Session, packs: Packs) -> dict[str, str]:
     return {name: put_blob(session, zlib.compress(texels.tobytes(), 3)) for name, texels in packs.items()}
 
 
-def create_material(session: Session, project: UUID, name: str, maps: Mapping[str, bytes]) -> Material:
-    """Keep a material from encoded maps by role. Raises FormatError or ValueError for bad maps."""
+def material_document(session: Session, name: str, maps: Mapping[str, bytes]) -> tuple[dict[str, Any], int]:
+    """Keep encoded maps by role; what a material says of them, and the edge at which it is sampled.
+
+    Raises FormatError or ValueError for bad maps.
+    """
     size, packs = _packed(maps)
     document = {
         "name": name,
         "maps": {role: put_blob(session, data) for role, data in maps.items()},
         "packs": _put_packs(session, packs),
     }
+    return document, size
+
+
+def create_material(session: Session, project: UUID, name: str, maps: Mapping[str, bytes]) -> Material:
+    """Keep a material from encoded maps by role. Raises FormatError or ValueError for bad maps."""
+    document, size = material_document(session, name, maps)
     material = Material(project_id=project, document=document, size=size)
     session.add(material)
     session.flush()

@@ -31,20 +31,27 @@ def _owner(table: str) -> Mapped[UUID]:
 
 
 class Project(Base):
+    """removed_at: since when it lies in the bin."""
+
     __tablename__ = "project"
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str] = mapped_column(String(60))
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    removed_at: Mapped[datetime | None]
 
 
 class Blob(Base):
-    """Bytes known by their SHA-256. The parts hold them, so that no row is huge."""
+    """Bytes known by their SHA-256. The parts hold them, so that no row is huge.
+
+    put_at: when somebody last asked for them to be kept; what refers to them may not be written yet.
+    """
 
     __tablename__ = "blob"
 
     sha: Mapped[str] = mapped_column(String(64), primary_key=True)
     size: Mapped[int] = mapped_column(BigInteger)
+    put_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class BlobPart(Base):
@@ -61,7 +68,7 @@ class Surface(Base):
     source: the imported file. geometry: the mesh as it is now, packed, where it was changed since.
     shape: revision of the mesh, counting up with every change. checkpoint: the journal entry that the
     tiles include. blend: what it is shaded by. bindings: channel sets of this surface that stand for those
-    the blend names, where they are others.
+    the blend names, where they are others. removed_at: since when it lies in the bin.
     """
 
     __tablename__ = "surface"
@@ -78,6 +85,7 @@ class Surface(Base):
     blend_id: Mapped[UUID | None] = mapped_column(ForeignKey("blend.id"), index=True)
     bindings: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    removed_at: Mapped[datetime | None]
 
 
 class MeshLevel(Base):
@@ -179,6 +187,16 @@ class StepPicture(Base):
     data: Mapped[bytes]
 
 
+class LastView(Base):
+    """What a surface looked like when somebody last looked at it, as a small picture."""
+
+    __tablename__ = "last_view"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    data: Mapped[bytes]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class Snapshot(Base):
     """A named state of a surface. entry: of the journal, then."""
 
@@ -215,6 +233,17 @@ class Material(Base):
     size: Mapped[int]
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class ShelfMaterial(Base):
+    """A material that every project begins with. document, size: as of the material made from it."""
+
+    __tablename__ = "shelf_material"
+
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    position: Mapped[int]
+    document: Mapped[dict[str, Any]]
+    size: Mapped[int]
 
 
 class Blend(Base):

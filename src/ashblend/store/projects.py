@@ -11,10 +11,11 @@ from ashblend.store.models import Material, Project, Surface
 
 
 def list_projects(session: Session) -> list[tuple[Project, int]]:
-    """All projects with their number of surfaces, newest first."""
+    """All projects outside the bin with their number of surfaces, newest first."""
     rows = session.execute(
         select(Project, func.count(Surface.id))
-        .outerjoin(Surface, Surface.project_id == Project.id)
+        .outerjoin(Surface, (Surface.project_id == Project.id) & Surface.removed_at.is_(None))
+        .where(Project.removed_at.is_(None))
         .group_by(Project.id)
         .order_by(Project.created_at.desc())
     )
@@ -30,19 +31,16 @@ def create_project(session: Session, name: str) -> Project:
 
 def get_project(session: Session, ident: UUID) -> Project:
     project = session.get(Project, ident)
-    if project is None:
+    if project is None or project.removed_at is not None:
         raise Missing("project", ident)
     return project
 
 
-def remove_project(session: Session, ident: UUID) -> None:
-    """Raises Missing."""
-    session.delete(get_project(session, ident))
-
-
 def surfaces_of(session: Session, project: UUID) -> Sequence[Surface]:
     return session.scalars(
-        select(Surface).where(Surface.project_id == project).order_by(Surface.created_at)
+        select(Surface)
+        .where(Surface.project_id == project, Surface.removed_at.is_(None))
+        .order_by(Surface.created_at)
     ).all()
 
 

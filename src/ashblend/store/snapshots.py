@@ -1,15 +1,16 @@
-"""Named states of a surface, and small pictures of its steps."""
+"""Named states of a surface, small pictures of its steps, and of how it was last looked at."""
 
 from collections.abc import Sequence
+from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.surface import SurfaceState
 from ashblend.store.errors import Missing
-from ashblend.store.models import Snapshot, StepPicture, Surface
+from ashblend.store.models import LastView, Snapshot, StepPicture, Surface
 from ashblend.store.states import put_state
 
 
@@ -56,3 +57,32 @@ def get_step_picture(session: Session, surface: UUID, number: int) -> bytes:
 def pictured_steps(session: Session, surface: UUID) -> set[int]:
     """Journal numbers that have a picture."""
     return set(session.scalars(select(StepPicture.number).where(StepPicture.surface_id == surface)))
+
+
+def put_last_view(session: Session, surface: UUID, data: bytes) -> None:
+    """Keep what a surface looks like, in the place of the last such picture. Raises Missing."""
+    if session.get(Surface, surface) is None:
+        raise Missing("surface", surface)
+    statement = insert(LastView).values(surface_id=surface, data=data)
+    session.execute(
+        statement.on_conflict_do_update(
+            index_elements=["surface_id"],
+            set_={"data": statement.excluded.data, "made_at": func.clock_timestamp()},
+        )
+    )
+
+
+def get_last_view(session: Session, surface: UUID) -> bytes:
+    """Raises Missing."""
+    row = session.get(LastView, surface)
+    if row is None:
+        raise Missing("picture of surface", surface)
+    return row.data
+
+
+def views_made(session: Session, surfaces: Sequence[UUID]) -> dict[UUID, datetime]:
+    """When the last view of each of some surfaces was kept."""
+    rows = session.execute(
+        select(LastView.surface_id, LastView.made_at).where(LastView.surface_id.in_(surfaces))
+    )
+    return {row[0]: row[1] for row in rows}

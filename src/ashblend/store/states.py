@@ -23,7 +23,7 @@ from ashblend.core.sites import Mesh
 from ashblend.core.sites.lineage import Mixed
 from ashblend.core.surface import LevelState, SetState, SurfaceState, follower
 from ashblend.core.surface.kinds import SITE_KIND
-from ashblend.store.blobs import get_blob, has_blob, put_blob
+from ashblend.store.blobs import again, get_blob, put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, JournalEntry, MeshLevel, Snapshot, State, StateTile, Surface
 from ashblend.store.tiles import (
@@ -45,7 +45,7 @@ def put_mesh(session: Session, mesh: Mesh) -> str:
     """Keep a mesh; the SHA-256 of its packed bytes."""
     sha = _KNOWN.get(mesh)
     # What was put by a transaction that failed is not there.
-    if sha is None or not has_blob(session, sha):
+    if sha is None or not again(session, sha):
         sha = _KNOWN[mesh] = put_blob(session, pack_mesh(mesh))
     return sha
 

@@ -17,6 +17,7 @@ from ashblend.store.blobs import put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since
 from ashblend.store.models import ChannelSet, Surface
+from ashblend.store.projects import get_project
 from ashblend.store.states import read_surface_mesh
 from ashblend.store.tiles import read_channel, write_channel, write_dirty
 
@@ -66,15 +67,12 @@ def create_surface(
 
 
 def get_surface(session: Session, ident: UUID) -> Surface:
+    """A surface that is not in the bin, nor its project. Raises Missing."""
     surface = session.get(Surface, ident)
-    if surface is None:
+    if surface is None or surface.removed_at is not None:
         raise Missing("surface", ident)
+    get_project(session, surface.project_id)
     return surface
-
-
-def remove_surface(session: Session, ident: UUID) -> None:
-    """Raises Missing."""
-    session.delete(get_surface(session, ident))
 
 
 def channel_sets_of(session: Session, surface: UUID) -> Sequence[ChannelSet]:

@@ -58,7 +58,13 @@ class TileWriter:
     def flush(self) -> None:
         if not self._waiting:
             return
-        there = set(self.session.scalars(select(Tile.sha).where(Tile.sha.in_(list(self._waiting)))))
+        # Held until they are referred to, so that no sweep takes them before.
+        found = (
+            select(Tile.sha)
+            .where(Tile.sha.in_(list(self._waiting)))
+            .with_for_update(read=True, key_share=True)
+        )
+        there = set(self.session.scalars(found))
         rows = [{"sha": sha, "data": compress(raw)} for sha, raw in self._waiting.items() if sha not in there]
         if rows:
             self.session.execute(insert(Tile).on_conflict_do_nothing(), rows)

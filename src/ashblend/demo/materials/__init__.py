@@ -7,13 +7,16 @@ from ashblend.demo.materials.barnacle_crust import barnacle_crust
 from ashblend.demo.materials.granite_setts import granite_setts
 from ashblend.demo.materials.heath import heath
 from ashblend.demo.materials.lime_mortar import lime_mortar
+from ashblend.demo.materials.plain_clay import plain_clay
 from ashblend.demo.materials.salt_rime import salt_rime
 from ashblend.demo.materials.tarred_timber import tarred_timber
 from ashblend.demo.materials.wrack import wrack
 
 Generator = Callable[[int, int], TextureSet]
 
+# The first is what a mesh stands on until another ground is chosen.
 MATERIALS: dict[str, Generator] = {
+    "Plain clay": plain_clay,
     "Granite setts": granite_setts,
     "Lime mortar": lime_mortar,
     "Barnacle crust": barnacle_crust,

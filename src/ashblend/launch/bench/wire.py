@@ -32,7 +32,7 @@ def _server() -> Iterator[str]:
             process = subprocess.Popen(
                 [
                     sys.executable, "-m", "uvicorn", "ashblend.server.app:from_environment", "--factory",
-                    "--port", str(port), "--log-level", "warning", "--ws", "websockets-sansio",
+                    "--port", str(port), "--log-level", "warning", "--http", "ashblend.server.patience:PatientHTTP", "--ws", "ashblend.server.patience:PatientSocket",
                     "--ws-per-message-deflate", "false",
                 ],
                 env={**os.environ, "ASH_DATABASE_URL": ensure_database(cluster, "bench")},

@@ -1,5 +1,6 @@
 """Going back and forth in an open surface's history, and snapshots of it."""
 
+from itertools import takewhile
 from uuid import UUID
 
 from ashblend.core.surface import Refusal, Shape
@@ -40,6 +41,29 @@ def step(surface: OpenSurface, kind: str) -> Outcome:
     return surface.told(label, surface.apply(deltas), written)
 
 
+# Fewer steps than these are taken one by one: each sends what it changed, and no more.
+LONG = 8
+
+
+def _stride(surface: OpenSurface, kind: str, number: int) -> Outcome | None:
+    """Undo or redo many steps at once, as far as they are on values alone; None for few.
+
+    Their deltas are written one over another into the arrays, and windows get every value once.
+    """
+    history = surface.ledger.history
+    if kind == "undo":
+        ahead = [s for s in reversed(history.done) if s.number > number]
+    else:
+        ahead = [s for s in reversed(history.undone) if s.number <= number]
+    run = list(takewhile(lambda s: s.states is None and not s.documents, ahead))
+    if len(run) < LONG:
+        return None
+    deltas = surface.ledger.refer_all(kind, run)
+    return surface.told(
+        f"{'Undid' if kind == 'undo' else 'Redid'}: {len(run)} steps", surface.apply_all(deltas)
+    )
+
+
 def jump(surface: OpenSurface, number: int) -> Outcome:
     """Undo or redo until the step of this number is the last in force; 0: before the first."""
     surface.require_quiet()
@@ -49,7 +73,7 @@ def jump(surface: OpenSurface, number: int) -> Outcome:
     kind = "redo" if number in [s.number for s in undone] else "undo"
     outcome: Outcome | None = None
     while (done[-1].number if (done := steps(surface)[0]) else 0) != number:
-        following = step(surface, kind)
+        following = _stride(surface, kind, number) or step(surface, kind)
         outcome = following if outcome is None else outcome.followed_by(following)
     if outcome is None:
         return surface.told("Already there", [])

@@ -23,11 +23,14 @@ from ashblend.server.live.strokes import Strokes
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.blends import surfaces_shaded_by
 from ashblend.store.database import Sessions
+from ashblend.store.errors import Missing
 
 P = ParamSpec("P")
 R = TypeVar("R")
 
 QUEUE = 1024
+# Bytes that may wait for one window; beyond them it has fallen behind for good.
+MOST_WAITING = 256_000_000
 IDLE_ROOMS = 2
 STATISTICS_PAUSE = 0.25
 LOOK_AGAIN = 0.25
@@ -58,17 +61,34 @@ class Window:
     """One connected page: what is waiting to be sent to it."""
 
     def __init__(self) -> None:
-        self.outgoing: asyncio.Queue[str | bytes | None] = asyncio.Queue(QUEUE)
+        self._outgoing: asyncio.Queue[str | bytes | None] = asyncio.Queue()
+        self._waiting = 0
+        self._cut = False
 
     def send(self, message: BaseModel | bytes) -> None:
         """Queue a message. A window that has fallen far behind is cut off; it will load everything anew."""
         text = message if isinstance(message, bytes) else message.model_dump_json()
-        try:
-            self.outgoing.put_nowait(text)
-        except asyncio.QueueFull:
-            while not self.outgoing.empty():
-                self.outgoing.get_nowait()
-            self.outgoing.put_nowait(None)
+        if self._cut:
+            return
+        if self._outgoing.qsize() >= QUEUE or self._waiting > MOST_WAITING:
+            self.cut_off()
+            return
+        self._waiting += len(text)
+        self._outgoing.put_nowait(text)
+
+    def cut_off(self) -> None:
+        """Nothing more is sent; the connection ends."""
+        while not self._outgoing.empty():
+            self._outgoing.get_nowait()
+        self._cut = True
+        self._outgoing.put_nowait(None)
+
+    async def following(self) -> str | bytes | None:
+        """What is to be sent next; None for the end."""
+        text = await self._outgoing.get()
+        if text is not None:
+            self._waiting -= len(text)
+        return text
 
 
 class Room:
@@ -197,12 +217,23 @@ class Room:
         self.windows.add(window)
         self.refresh_statistics()
 
+    def leave(self) -> None:
+        """Stop what goes on, without writing anything; windows are cut off."""
+        for task in (self._printing, self._statistics):
+            if task is not None:
+                task.cancel()
+        for window in self.windows:
+            window.cut_off()
+        self._worker.shutdown(wait=False)
+
     async def close(self) -> None:
         if self._printing is not None:
             self._printing.cancel()
         if self._statistics is not None:
             self._statistics.cancel()
-        await self.call(self.surface.checkpoint)
+        # Deleted meanwhile: what is in the journal is all there is to keep.
+        with contextlib.suppress(Missing):
+            await self.call(self.surface.checkpoint)
         self._worker.shutdown()
 
 
@@ -291,13 +322,12 @@ class Rooms:
         """Drop a deleted surface without writing to it; its windows are cut off."""
         room = self._rooms.pop(ident, None)
         if room is not None:
-            for window in room.windows:
-                window.outgoing.put_nowait(None)
+            room.leave()
 
     async def close(self) -> None:
         for room in self._rooms.values():
             for window in room.windows:
-                window.outgoing.put_nowait(None)
+                window.cut_off()
         await asyncio.gather(*self._loading.values(), *self._closing.values(), return_exceptions=True)
         while self._rooms:
             await self._close(*self._rooms.popitem())

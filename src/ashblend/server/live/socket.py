@@ -37,6 +37,7 @@ from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.probe import core_sample
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Rooms, Window
 from ashblend.server.live.strokes import PutBack
+from ashblend.server.wording import told_of
 from ashblend.server.work import take_up_jobs
 from ashblend.store.errors import Missing, NothingToUndo
 
@@ -68,6 +69,8 @@ class _Painter:
         """Answer one message; whatever goes wrong is told to the window."""
         stroke: str | None = None
         try:
+            if len(text) > MOST_TEXT:
+                raise Refusal("This is too long a message.", "Paint a shorter stroke.")
             message = FROM_WINDOW.validate_json(text)
             stroke = getattr(message, "stroke", None)
             await self._answer(message)
@@ -80,9 +83,9 @@ class _Painter:
             self._refuse(str(nothing), "", stroke)
         except ValidationError as error:
             stroke = _stroke_named_in(text)
-            first = error.errors()[0]
-            where = ".".join(str(part) for part in first["loc"])
-            self._refuse(f"{where}: {first['msg']}", "This page may be out of date; load it again.", stroke)
+            self._refuse(
+                told_of(error.errors(), "The message"), "This page may be out of date; load it again.", stroke
+            )
         except SQLAlchemyError:
             self._refuse(NOT_KEPT, NOT_KEPT_REMEDY, stroke)
             # What the screens show may be ahead of what is kept.
@@ -159,7 +162,7 @@ class _Painter:
 
 async def _send_all(socket: WebSocket, window: Window) -> None:
     while True:
-        message = await window.outgoing.get()
+        message = await window.following()
         if message is None:
             await socket.close(1013, "Load again.")
             return
@@ -171,11 +174,10 @@ async def _send_all(socket: WebSocket, window: Window) -> None:
 
 async def _receive_all(socket: WebSocket, painter: _Painter) -> None:
     while True:
-        text = await socket.receive_text()
-        if len(text) > MOST_TEXT:
-            await socket.close(1009, "Too long a message.")
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
             return
-        await painter.handle(text)
+        await painter.handle(message.get("text") or "")
 
 
 @router.websocket("/api/surfaces/{ident}/live")

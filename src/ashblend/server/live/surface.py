@@ -163,6 +163,22 @@ class OpenSurface:
             frames += self.followed(channel_set, delta.channel, delta.sites)
         return frames
 
+    def apply_all(self, deltas: Iterable[SetDelta]) -> list[bytes]:
+        """Write very many deltas into the arrays; whole frames for windows."""
+        touched: dict[UUID, set[int]] = {}
+        for channel_set, delta in deltas:
+            found = self.set_of(channel_set)
+            delta.apply(found.channels[delta.channel])
+            tiles = {int(tile) for tile in tiles_of(delta.sites)}
+            found.channels[delta.channel].dirty |= tiles
+            found.tallies[delta.channel].forget(tiles)
+            touched.setdefault(channel_set, set()).add(delta.channel)
+        for ident in touched:
+            self._carry_all_down(ident)
+            for follower in [f for f in self.sets.values() if f.follows == ident]:
+                self._forget_tallies(follower)
+        return self.full_frames()
+
     def keep(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
         """Database first, arrays after: a step that cannot be saved leaves no trace."""
         written = self.ledger.record(kind, label, deltas, edits)

@@ -17,9 +17,11 @@ from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenDatabase, OpenRooms
 from ashblend.store.journal import Step
 from ashblend.store.snapshots import (
+    get_last_view,
     get_snapshot,
     get_step_picture,
     pictured_steps,
+    put_last_view,
     put_step_picture,
     snapshots_of,
 )
@@ -84,25 +86,44 @@ async def get_history(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> 
     )
 
 
-@router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
-async def put_step_view_picture(
-    ident: UUID, number: StepNumber, request: Request, database: OpenDatabase
-) -> None:
-    """A small picture (WebP, PNG or JPEG) of what the surface looks like after a step."""
+async def _sent_picture(request: Request) -> bytes:
+    """A small picture (WebP, PNG or JPEG) that a page drew. Raises Refusal."""
     declared = request.headers.get("content-length", "0")
     data = await request.body() if declared.isdigit() and int(declared) <= MOST_PICTURE else b""
     if not 0 < len(data) <= MOST_PICTURE:
         raise Refusal("The picture is too large.", f"At most {MOST_PICTURE // 1000} KB are kept.")
     if not data.startswith((b"RIFF", b"\x89PNG", b"\xff\xd8")):
         raise Refusal("This is not a picture.", "Send WebP, PNG or JPEG.")
-    await database.transact(put_step_picture, ident, number, data)
+    return data
+
+
+def _picture(data: bytes, cached: str) -> Response:
+    kind = "image/webp" if data.startswith(b"RIFF") else "image/png"
+    return Response(data, media_type=kind, headers={"cache-control": cached})
+
+
+@router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
+async def put_step_view_picture(
+    ident: UUID, number: StepNumber, request: Request, database: OpenDatabase
+) -> None:
+    """What the surface looks like after a step."""
+    await database.transact(put_step_picture, ident, number, await _sent_picture(request))
 
 
 @router.get("/surfaces/{ident}/steps/{number}/picture", response_class=Response)
 def get_step_view_picture(ident: UUID, number: StepNumber, session: DatabaseSession) -> Response:
-    data = get_step_picture(session, ident, number)
-    kind = "image/webp" if data.startswith(b"RIFF") else "image/png"
-    return Response(data, media_type=kind, headers={"cache-control": "no-cache"})
+    return _picture(get_step_picture(session, ident, number), "no-cache")
+
+
+@router.put("/surfaces/{ident}/view", status_code=204)
+async def put_view(ident: UUID, request: Request, database: OpenDatabase) -> None:
+    """What the surface looks like now, for the start page."""
+    await database.transact(put_last_view, ident, await _sent_picture(request))
+
+
+@router.get("/surfaces/{ident}/view", response_class=Response)
+def get_view(ident: UUID, session: DatabaseSession) -> Response:
+    return _picture(get_last_view(session, ident), "no-cache")
 
 
 class NewSnapshot(BaseModel):

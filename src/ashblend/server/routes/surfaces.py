@@ -25,6 +25,7 @@ from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms, read_upload
+from ashblend.store import bin
 from ashblend.store.blends import blend_of, create_blend, resolved_document
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
@@ -34,7 +35,6 @@ from ashblend.store.surfaces import (
     channel_sets_of,
     create_surface,
     get_surface,
-    remove_surface,
 )
 
 router = APIRouter(prefix="/api", tags=["surfaces"])
@@ -179,9 +179,9 @@ def rename_surface(ident: UUID, new: NewName, session: DatabaseSession) -> Surfa
 
 @router.delete("/surfaces/{ident}", status_code=204)
 async def delete_surface(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> None:
-    await database.transact(get_surface, ident)
+    """Into the bin."""
+    await database.transact(bin.remove, "surface", ident)
     await rooms.forget(ident)
-    await database.transact(remove_surface, ident)
 
 
 def packed_arrays(head: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:
