@@ -41,7 +41,7 @@ def test_more_dabs_than_can_be_meant_are_refused_at_once_and_put_back(client, db
             assert refused["stroke"] == "s"
         begin(talk, sample)
         extend(talk, (0.1, 1.0), (1e200, 1.0))
-        assert "less than or equal to 100000000" in talk.until("refused")["problem"]
+        assert "must be at most 100,000,000" in talk.until("refused")["problem"]
         talk.say({"type": "abandon", "stroke": "s"})
         # The surface is as it was, and can be painted.
         assert not talk.values.any()

@@ -8,6 +8,7 @@ import pytest
 from glbs import pack_glb, split_glb
 from samples import small_project
 from server.test_plans import view
+from server.test_routes import upload
 from shapes import plane
 
 from ashblend.core.formats import build_glb
@@ -57,7 +58,7 @@ def test_odd_characters_in_a_mesh_are_left_out(client, db, name):
     attributes = document["meshes"][0]["primitives"][0]["attributes"]
     attributes[f"_{name}"] = attributes["POSITION"]
     data = pack_glb(document, binary)
-    made = client.post(f"/api/projects/{sample.project}/surfaces", files={"file": ("odd.glb", data)})
+    made = upload(client, sample.project, "odd.glb", data)
     assert made.status_code == 201, made.text
     out = client.get(
         f"/api/surfaces/{made.json()['id']}/export",

@@ -173,7 +173,7 @@ def test_refining_to_a_picture_saves_vertices_and_brings_the_mask_along(client, 
         files={"file": ("mask.png", data)},
         params={"tolerance": 0},
     )
-    assert never.status_code == 422 and "tolerance" in never.json()["problem"]
+    assert never.status_code == 422 and "Tolerance" in never.json()["problem"]
 
 
 def test_a_job_can_be_stopped_and_leaves_nothing(client, db):
@@ -294,7 +294,7 @@ def test_a_new_mesh_takes_the_paint_over_only_when_it_is_kept(client, db):
     with window(client, sample) as talk:
         fill(talk, sample, RAMP, channel=2)
         before = everything(client, sample)
-        news = planned(talk, client, url, files={"file": ("new.glb", build_glb(new, [], "New"))})
+        news = planned(talk, client, url, files={"files": ("new.glb", build_glb(new, [], "New"))})
         assert news["kind"] == "replacement"
         assert news["facts"]["worst"] == pytest.approx(0.004, abs=1e-4) and news["facts"]["turned"] == 0
         geometry = client.get(f"/api/plans/{news['id']}/geometry").content
@@ -303,13 +303,15 @@ def test_a_new_mesh_takes_the_paint_over_only_when_it_is_kept(client, db):
         assert len(client.get(f"/api/plans/{news['id']}/values").content) > 50 * 50 * 8
         client.delete(f"/api/plans/{news['id']}")
         assert everything(client, sample) == before, "the artist said no"
-        keep(talk, client, planned(talk, client, url, files={"file": ("new.glb", build_glb(new, [], "New"))}))
+        keep(
+            talk, client, planned(talk, client, url, files={"files": ("new.glb", build_glb(new, [], "New"))})
+        )
     with window(client, sample) as talk:
         assert len(talk.values) == 2500
         np.testing.assert_allclose(talk.values[:, 2] / FULL, new.positions[:, 0] / 2, atol=2e-4)
         undo(talk)
     assert everything(client, sample) == before
-    broken = client.post(url, files={"file": ("new.glb", b"glTF broken")})
+    broken = client.post(url, files={"files": ("new.glb", b"glTF broken")})
     assert broken.status_code == 422 and everything(client, sample) == before
 
 
@@ -362,7 +364,7 @@ def test_a_level_comes_from_a_file_too(client, db):
     with window(client, sample) as talk:
         fill(talk, sample, RAMP)
         news = planned(
-            talk, client, f"/api/surfaces/{sample.surface}/plans/level", files={"file": ("c.glb", coarse)}
+            talk, client, f"/api/surfaces/{sample.surface}/plans/level", files={"files": ("c.glb", coarse)}
         )
         keep(talk, client, news)
     with window(client, sample) as talk:

@@ -26,7 +26,12 @@ WEB = Path(__file__).parents[2] / "web"
 
 
 def upload(client, project, name: str, data: bytes):
-    return client.post(f"/api/projects/{project}/surfaces", files={"file": (name, io.BytesIO(data))})
+    looked = client.post("/api/meshes", files={"files": (name, io.BytesIO(data))})
+    if looked.status_code != 201:
+        return looked
+    found = looked.json()
+    body = {"file": found["file"], "name": found["name"], "placing": found["guess"]}
+    return client.post(f"/api/projects/{project}/surfaces", json=body)
 
 
 def test_a_project_from_nothing(client):

@@ -42,8 +42,13 @@ KINDS = {
 READ = ("body", "query", "path")
 
 
+def _number(value: Any) -> Any:
+    return f"{value:,.12g}" if isinstance(value, (int, float)) else value
+
+
 def _said(error: Mapping[str, Any]) -> str:
-    kind, context = str(error["type"]), dict(error.get("ctx", {}))
+    kind = str(error["type"])
+    context = {name: _number(value) for name, value in error.get("ctx", {}).items()}
     if kind in OURS:
         return f"cannot be used: {context.get('error', error['msg'])}"
     if kind in WORDS:

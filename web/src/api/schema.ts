@@ -156,6 +156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Mesh
+         * @description What a mesh file, a .gltf with its parts or a .zip holds. Nothing is made of it yet.
+         */
+        post: operations["look_at_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{ident}": {
         parameters: {
             query?: never;
@@ -346,10 +366,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Upload Surface
-         * @description Import a mesh. Whatever is wrong with it, nothing is kept of a file that is refused.
+         * Create New Surface
+         * @description A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused.
          */
-        post: operations["upload_surface"];
+        post: operations["create_new_surface"];
         delete?: never;
         options?: never;
         head?: never;
@@ -424,11 +444,31 @@ export interface paths {
         };
         /**
          * Export Surface
-         * @description The mesh of a set's level with the set's weights, or a set on texels as a picture.
+         * @description The mesh of a level with the weights of sets that lie on it, or a set on texels as a picture.
          *
-         *     attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
+         *     attribute "mask" writes _MASK0, _MASK1 … into a GLB, "colour" COLOR_0, COLOR_1 …
          */
         get: operations["export_surface"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/export/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Outlook
+         * @description What an export would be, so that it can be said before.
+         */
+        get: operations["export_outlook"];
         put?: never;
         post?: never;
         delete?: never;
@@ -529,6 +569,26 @@ export interface paths {
          * @description Take the lowest level away.
          */
         delete: operations["remove_last_level"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/placing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Surface
+         * @description Make a surface larger or smaller, or stand it up another way, from how it is now; a step that can be undone.
+         */
+        post: operations["place_surface"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -862,15 +922,20 @@ export interface components {
             /** Surface */
             surface?: string | null;
         };
+        /** Body_look_at_mesh */
+        Body_look_at_mesh: {
+            /** Files */
+            files: string[];
+        };
         /** Body_plan_level_file */
         Body_plan_level_file: {
-            /** File */
-            file: string;
+            /** Files */
+            files: string[];
         };
         /** Body_plan_replacement_mesh */
         Body_plan_replacement_mesh: {
-            /** File */
-            file: string;
+            /** Files */
+            files: string[];
         };
         /** Body_plan_to_picture */
         Body_plan_to_picture: {
@@ -895,11 +960,6 @@ export interface components {
             file: string;
             /** Name */
             name: string;
-        };
-        /** Body_upload_surface */
-        Body_upload_surface: {
-            /** File */
-            file: string;
         };
         /**
          * BorderFill
@@ -1623,16 +1683,22 @@ export interface components {
             type: "fill";
         };
         /**
-         * FirstBrush
+         * FirstSizes
          * @description Metres. radius: to begin with. least, most: a radius kept from another surface that lies outside is left.
+         *
+         *     tile: of a new layer. noise: size of its features.
          */
-        FirstBrush: {
+        FirstSizes: {
             /** Least */
             least: number;
             /** Most */
             most: number;
+            /** Noise */
+            noise: number;
             /** Radius */
             radius: number;
+            /** Tile */
+            tile: number;
         };
         /**
          * GradientFill
@@ -1975,6 +2041,24 @@ export interface components {
             /** Weight */
             weight: number;
         };
+        /**
+         * LevelFile
+         * @description How a GLB of a level is made. new_because: why it is a new file; None where the artist's own is kept.
+         *
+         *     sets: those that can go into it, in order.
+         */
+        LevelFile: {
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+            /** New Because */
+            new_because: string | null;
+            /** Sets */
+            sets: string[];
+            /** Vertices */
+            vertices: number;
+        };
         /** LevelsFill */
         LevelsFill: {
             /**
@@ -2005,6 +2089,29 @@ export interface components {
              * @enum {string}
              */
             kind: "lift";
+        };
+        /**
+         * Looked
+         * @description A mesh that could be taken. file: what to call it then. size: in the file's unit, along its x, y, z.
+         *
+         *     guess: what unit and axis it most likely has. certain: the format says so.
+         */
+        Looked: {
+            /** Certain */
+            certain: boolean;
+            /** File */
+            file: string;
+            guess: components["schemas"]["Placing"];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Size */
+            size: number[];
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
         };
         /**
          * MadeFrom
@@ -2197,6 +2304,23 @@ export interface components {
             name: string;
         };
         /**
+         * NewSurface
+         * @description file, name: as they were looked at.
+         */
+        NewSurface: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "metres_per_unit": 1,
+             *       "up": "y"
+             *     }
+             */
+            placing: components["schemas"]["Placing"];
+        };
+        /**
          * NoiseFill
          * @description metres: size of its features. low, high: noise values that become 0 and 1. amount: how much of it.
          */
@@ -2257,6 +2381,33 @@ export interface components {
              * @default 0
              */
             seed: number;
+        };
+        /**
+         * Outlook
+         * @description What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures.
+         */
+        Outlook: {
+            /** Levels */
+            levels: components["schemas"]["LevelFile"][];
+            /** Maps */
+            maps: string[];
+        };
+        /**
+         * Placing
+         * @description metres_per_unit: of the file's unit. up: the file's axis that points up.
+         */
+        Placing: {
+            /**
+             * Metres Per Unit
+             * @default 1
+             */
+            metres_per_unit: number;
+            /**
+             * Up
+             * @default y
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
         };
         /**
          * PointerSample
@@ -2782,7 +2933,7 @@ export interface components {
          * SurfaceView
          * @description facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
          *
-         *     first_brush: what to begin with on a surface of this size.
+         *     first: what to begin with on a surface of this size.
          */
         SurfaceView: {
             blend: components["schemas"]["BlendView"];
@@ -2794,7 +2945,7 @@ export interface components {
             };
             /** File Name */
             file_name: string;
-            first_brush: components["schemas"]["FirstBrush"];
+            first: components["schemas"]["FirstSizes"];
             /**
              * Id
              * Format: uuid
@@ -3496,6 +3647,66 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    look_at_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_look_at_mesh"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -4239,7 +4450,7 @@ export interface operations {
             };
         };
     };
-    upload_surface: {
+    create_new_surface: {
         parameters: {
             query?: never;
             header?: never;
@@ -4250,7 +4461,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_upload_surface"];
+                "application/json": components["schemas"]["NewSurface"];
             };
         };
         responses: {
@@ -4594,7 +4805,7 @@ export interface operations {
     export_surface: {
         parameters: {
             query: {
-                channel_set: string;
+                channel_set: string[];
                 kind?: "glb" | "ply" | "ply-ascii" | "obj" | "png";
                 attribute?: "mask" | "colour";
                 bits?: "8" | "16" | "float";
@@ -4613,6 +4824,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    export_outlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -4898,6 +5167,68 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    place_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Placing"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -4,6 +4,7 @@ Sites are the pools' vertices one after another, in file order, placed by the fi
 shows the mesh.
 """
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ from ashblend.core.formats.glb_reader import (
     open_container,
     strip_triangles,
 )
+from ashblend.core.formats.plain_glb import plain_glb
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
 
 
@@ -94,7 +96,9 @@ def _place(values: F32, pools: list[Pool], matrices: dict[int, F64], kind: str) 
             if np.linalg.det(linear) < 0:
                 out[rows, 3] = -values[rows, 3]
         elif abs(np.linalg.det(linear)) > 0:
-            out[rows, :3] = values[rows, :3].astype(np.float64) @ np.linalg.inv(linear)
+            turned = values[rows, :3].astype(np.float64) @ np.linalg.inv(linear)
+            length = np.linalg.norm(turned, axis=1, keepdims=True)
+            out[rows, :3] = turned / np.where(length > 0, length, 1.0)
     return out
 
 
@@ -192,8 +196,10 @@ def _mesh(reader: GlbReader, limits: Limits) -> Mesh:
 
 def read_glb(data: bytes, limits: Limits) -> Mesh:
     """A GLB file as a mesh in world space. Raises FormatError."""
+    data, unpacked = plain_glb(data, limits)
     try:
-        return _mesh(GlbReader(open_container(data)), limits)
+        mesh = _mesh(GlbReader(open_container(data)), limits)
+        return replace(mesh, notes=(*unpacked, *mesh.notes))
     except FormatError:
         raise
     except (KeyError, IndexError, TypeError, ValueError, AttributeError, OverflowError, MemoryError) as error:

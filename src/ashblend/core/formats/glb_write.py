@@ -73,17 +73,23 @@ class _Bin:
         if not buffers:
             buffers.append({})
         buffers[0]["byteLength"] = length
-        # Half a character, which some programs write, has no bytes of its own in UTF-8: it stays escaped.
-        text = json.dumps(self._document, separators=(",", ":")).encode()
-        text += b" " * (-len(text) % 4)
-        self._pad()
-        binary = b"".join(self._parts)
-        chunks = [(JSON_CHUNK, text), (BIN_CHUNK, binary), *others]
-        total = 12 + sum(8 + len(data) for _, data in chunks)
-        parts = [struct.pack("<III", MAGIC, 2, total)]
-        for kind, data in chunks:
-            parts += [struct.pack("<II", len(data), kind), data]
-        return b"".join(parts)
+        return write_container(self._document, b"".join(self._parts), others)
+
+
+def write_container(
+    document: dict[str, Any], binary: bytes, others: Sequence[tuple[int, bytes]] = ()
+) -> bytes:
+    """A GLB of its JSON and its BIN chunk. others: chunks of further kinds, kept as they were."""
+    # Half a character, which some programs write, has no bytes of its own in UTF-8: it stays escaped.
+    text = json.dumps(document, separators=(",", ":")).encode()
+    text += b" " * (-len(text) % 4)
+    binary += b"\0" * (-len(binary) % 4)
+    chunks = [(JSON_CHUNK, text), (BIN_CHUNK, binary), *others]
+    total = 12 + sum(8 + len(data) for _, data in chunks)
+    parts = [struct.pack("<III", MAGIC, 2, total)]
+    for kind, data in chunks:
+        parts += [struct.pack("<II", len(data), kind), data]
+    return b"".join(parts)
 
 
 def stored_weights(attribute: ExportAttribute) -> NDArray[Any]:

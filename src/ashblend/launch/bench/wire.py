@@ -230,12 +230,13 @@ def growth(vertices: int, strokes: int) -> None:
 def _painted_surface(made: Any, mesh: Mesh) -> Any:
     """A project with a surface of a mesh; the surface's id."""
     from ashblend.core.formats.images import write_png
-    from ashblend.server.routes.surfaces import import_surface
+    from ashblend.server.routes.imports import NewSurface, import_surface
+    from ashblend.store.blobs import put_blob
     from ashblend.store.materials import create_material
     from ashblend.store.projects import create_project
 
     with made.begin() as session:
         project = create_project(session, "Bench").id
         create_material(session, project, "Grey", {"albedo": write_png(np.full((64, 64, 3), 120, np.uint8))})
-        data = build_glb(mesh, [], "Ground")
-        return import_surface(session, project, "ground.glb", data, Limits()).id
+        sha = put_blob(session, build_glb(mesh, [], "Ground"))
+        return import_surface(session, project, NewSurface(file=sha, name="ground.glb"), Limits()).id

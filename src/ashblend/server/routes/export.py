@@ -7,14 +7,17 @@ from uuid import UUID
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel
 from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.channels import FULL, Channel
-from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, write_obj, write_ply
+from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, read_mesh, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
+from ashblend.core.formats.origin import why_new_file
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.sites import Mesh
-from ashblend.core.surface import Refusal
+from ashblend.core.surface import OpenSet, Refusal
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.store.blobs import get_blob
@@ -23,7 +26,9 @@ from ashblend.store.surfaces import get_surface
 router = APIRouter(prefix="/api", tags=["export"])
 
 Attribute = Literal["mask", "colour"]
+Kind = Literal["glb", "ply", "ply-ascii", "obj", "png"]
 BITS: dict[str, Bits] = {"8": 8, "16": 16, "float": 32}
+PREFIX: dict[Attribute, str] = {"mask": "_MASK", "colour": "COLOR_"}
 
 
 def export_attribute(channels: list[Channel], name: str, bits: Bits) -> ExportAttribute:
@@ -34,40 +39,96 @@ def export_attribute(channels: list[Channel], name: str, bits: Bits) -> ExportAt
     return ExportAttribute(name, values, bits)
 
 
-def _mesh_file(mesh: Mesh, original: bytes | None, name: str, weights: ExportAttribute, kind: str) -> bytes:
-    if kind == "glb":
-        return add_to_glb(original, [weights]) if original else build_glb(mesh, [weights], name)
-    if kind == "obj":
-        return write_obj(mesh, weights)
-    return write_ply(mesh, weights, binary=kind == "ply")
+class LevelFile(BaseModel):
+    """How a GLB of a level is made. new_because: why it is a new file; None where the artist's own is kept.
+
+    sets: those that can go into it, in order.
+    """
+
+    level: int
+    name: str
+    vertices: int
+    new_because: str | None
+    sets: list[UUID]
 
 
-def _file(
-    surface: OpenSurface,
-    original: bytes | None,
-    name: str,
-    channel_set: UUID,
-    kind: str,
-    attribute: Attribute,
-    bits: Bits,
-) -> bytes:
-    found = surface.set_of(channel_set)
-    if kind not in found.kind.files:
-        known = ", ".join(name.upper() for name in found.kind.files)
-        raise Refusal(f"This set lies on {found.kind.kind}.", f"Export it as {known}.")
-    if kind == "png":
-        return splat_png(found.sites, found.channels, 16 if bits == 32 else bits)
-    weights = export_attribute(found.channels, "COLOR_0" if attribute == "colour" else "_MASK0", bits)
-    if found.level:
-        original = None
-    return _mesh_file(surface.shape.mesh_of(found.level), original, name, weights, kind)
+class Outlook(BaseModel):
+    """What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures."""
+
+    levels: list[LevelFile]
+    maps: list[UUID]
 
 
-def _source(session: Session, ident: UUID) -> tuple[str, bytes | None]:
-    """The surface's name, and the imported file when that was a GLB and its mesh is unchanged."""
+def _source(session: Session, ident: UUID) -> tuple[str, str, bytes]:
+    """The surface's name, and the file that it came from."""
     row = get_surface(session, ident)
-    unchanged = row.geometry is None and PurePath(row.file_name).suffix.lower() == ".glb"
-    return row.name, get_blob(session, row.source) if unchanged else None
+    return row.name, row.file_name, get_blob(session, row.source)
+
+
+def _new_because(mesh: Mesh, file_name: str, source: bytes) -> str | None:
+    """Why a GLB of level 0 is a new file. Reads the file again, so from a thread."""
+    suffix = PurePath(file_name).suffix.lower()
+    if suffix != ".glb":
+        return f"yours is {suffix.lstrip('.').upper()}"
+    return why_new_file(read_mesh(file_name, source), mesh)
+
+
+def _levels(surface: OpenSurface) -> list[LevelFile]:
+    shape = surface.shape
+    names = ["Level 0", *(level.name for level in shape.levels)]
+    return [
+        LevelFile(
+            level=number,
+            name=name,
+            vertices=shape.mesh_of(number).vertex_count,
+            new_because="a level has no file of its own" if number else None,
+            sets=[s.id for s in surface.sets.values() if "glb" in s.kind.files and s.level == number],
+        )
+        for number, name in enumerate(names)
+    ]
+
+
+@router.get("/surfaces/{ident}/export/outlook")
+async def export_outlook(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> Outlook:
+    """What an export would be, so that it can be said before."""
+    _, file_name, source = await database.transact(_source, ident)
+    async with rooms.enter(ident) as room:
+        levels = await room.call(_levels, room.surface)
+        maps = [s.id for s in room.surface.sets.values() if "png" in s.kind.files]
+        mesh = room.surface.shape.mesh
+    levels[0].new_because = await run_in_threadpool(_new_because, mesh, file_name, source)
+    return Outlook(levels=levels, maps=maps)
+
+
+def _chosen(surface: OpenSurface, wanted: list[UUID], kind: Kind) -> list[OpenSet]:
+    """The sets that go into one file. Raises Refusal."""
+    sets = [surface.set_of(ident) for ident in dict.fromkeys(wanted)]
+    for found in sets:
+        if kind not in found.kind.files:
+            known = ", ".join(name.upper() for name in found.kind.files)
+            raise Refusal(f"{found.document.name} lies on {found.kind.kind}.", f"Export it as {known}.")
+    if len({found.level for found in sets}) > 1:
+        raise Refusal("These sets lie on different levels.", "Export one level at a time.")
+    if len(sets) > 1 and kind != "glb":
+        raise Refusal(f"{kind.upper()} has room for one set.", "Choose one, or export a GLB.")
+    return sets
+
+
+def _weights(sets: list[OpenSet], attribute: Attribute, bits: Bits) -> list[ExportAttribute]:
+    return [
+        export_attribute(found.channels, f"{PREFIX[attribute]}{number}", bits)
+        for number, found in enumerate(sets)
+    ]
+
+
+def _written(
+    mesh: Mesh, original: bytes | None, name: str, weights: list[ExportAttribute], kind: Kind
+) -> bytes:
+    if kind == "glb":
+        return add_to_glb(original, weights) if original is not None else build_glb(mesh, weights, name)
+    if kind == "obj":
+        return write_obj(mesh, weights[0])
+    return write_ply(mesh, weights[0], binary=kind == "ply")
 
 
 MEDIA = {"glb": "model/gltf-binary", "png": "image/png"}
@@ -78,18 +139,35 @@ async def export_surface(
     ident: UUID,
     database: OpenDatabase,
     rooms: OpenRooms,
-    channel_set: UUID,
-    kind: Literal["glb", "ply", "ply-ascii", "obj", "png"] = "glb",
+    channel_set: Annotated[list[UUID], Query(min_length=1, max_length=8)],
+    kind: Kind = "glb",
     attribute: Attribute = "mask",
     bits: Annotated[Literal["8", "16", "float"], Query()] = "8",
 ) -> Response:
-    """The mesh of a set's level with the set's weights, or a set on texels as a picture.
+    """The mesh of a level with the weights of sets that lie on it, or a set on texels as a picture.
 
-    attribute "mask" writes _MASK0 into a GLB, "colour" COLOR_0.
+    attribute "mask" writes _MASK0, _MASK1 … into a GLB, "colour" COLOR_0, COLOR_1 …
     """
-    name, original = await database.transact(_source, ident)
+    name, file_name, source = await database.transact(_source, ident)
+    depth = BITS[bits]
+
+    def gather(surface: OpenSurface) -> tuple[Mesh, int, list[ExportAttribute]] | bytes:
+        sets = _chosen(surface, channel_set, kind)
+        if kind == "png":
+            if depth == 32:
+                raise Refusal("A PNG has 8 or 16 bits a channel.", "Choose one of them.")
+            return splat_png(sets[0].sites, sets[0].channels, depth)
+        level = sets[0].level
+        return surface.shape.mesh_of(level), level, _weights(sets, attribute, depth)
+
+    def written(mesh: Mesh, level: int, weights: list[ExportAttribute]) -> bytes:
+        own = kind == "glb" and level == 0 and _new_because(mesh, file_name, source) is None
+        return _written(mesh, source if own else None, name, weights, kind)
+
     async with rooms.enter(ident) as room:
-        data = await room.call(_file, room.surface, original, name, channel_set, kind, attribute, BITS[bits])
+        made = await room.call(gather, room.surface)
+    # Beside the surface's thread: meshes do not change, and the weights are copies.
+    data = made if isinstance(made, bytes) else await run_in_threadpool(written, *made)
     suffix = "ply" if kind.startswith("ply") else kind
     return Response(
         data,

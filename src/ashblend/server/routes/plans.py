@@ -1,6 +1,5 @@
 """Plans: changed meshes worked out beside the surface, looked at, then kept or dropped."""
 
-from pathlib import PurePath
 from typing import Annotated
 from uuid import UUID
 
@@ -9,7 +8,7 @@ from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.formats import Limits, read_mesh
+from ashblend.core.formats import read_mesh
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.sound import plain
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, SurfaceState, VertexSites
@@ -18,6 +17,7 @@ from ashblend.jobs.plans import Plan
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.plans import MOST_MASK_EDGE, after_plan, keep
+from ashblend.server.routes.imports import limits_of, read_bundle
 from ashblend.server.routes.parts import Kept, OpenBoard, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import geometry_bytes
 from ashblend.server.wishes import AddLevel, Finest, PlanWish, RefineToPicture, Replace, Tolerance
@@ -28,45 +28,41 @@ router = APIRouter(prefix="/api", tags=["prepare"])
 MOST_PICTURE = 200_000_000
 
 
-def _limits(request: Request) -> Limits:
-    return Limits(file_bytes=request.app.state.settings.file_bytes)
-
-
 @router.post("/surfaces/{ident}/plans", status_code=202)
 async def make_plan(
     ident: UUID, wish: PlanWish, request: Request, rooms: OpenRooms, board: OpenBoard
 ) -> JobView:
     """Begin working a change out; news of it come over the surface's socket."""
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, wish, _limits(request))
+        return await start_job(board, room, wish, limits_of(request))
 
 
-async def _uploaded_mesh(request: Request, file: UploadFile) -> tuple[str, bytes]:
+async def _uploaded_mesh(request: Request, files: list[UploadFile]) -> tuple[str, bytes]:
     """Name and bytes of a mesh file that can be read."""
-    data = await run_in_threadpool(read_upload, file, _limits(request).file_bytes)
-    name = plain(PurePath(file.filename or "").name)
-    await run_in_threadpool(read_mesh, name, data, _limits(request))
-    return name, data
+    limits = limits_of(request)
+    bundle = await run_in_threadpool(read_bundle, files, limits)
+    await run_in_threadpool(read_mesh, bundle.name, bundle.data, limits)
+    return plain(bundle.name), bundle.data
 
 
 @router.post("/surfaces/{ident}/plans/replacement", status_code=202)
 async def plan_replacement_mesh(
-    ident: UUID, request: Request, file: UploadFile, rooms: OpenRooms, board: OpenBoard
+    ident: UUID, request: Request, files: list[UploadFile], rooms: OpenRooms, board: OpenBoard
 ) -> JobView:
     """Carry all paint over to a new version of the mesh. Nothing is changed until the plan is kept."""
-    name, data = await _uploaded_mesh(request, file)
+    name, data = await _uploaded_mesh(request, files)
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, Replace(file_name=name), _limits(request), data)
+        return await start_job(board, room, Replace(file_name=name), limits_of(request), data)
 
 
 @router.post("/surfaces/{ident}/plans/level", status_code=202)
 async def plan_level_file(
-    ident: UUID, request: Request, file: UploadFile, rooms: OpenRooms, board: OpenBoard
+    ident: UUID, request: Request, files: list[UploadFile], rooms: OpenRooms, board: OpenBoard
 ) -> JobView:
     """Add a lower level of detail from a file."""
-    name, data = await _uploaded_mesh(request, file)
+    name, data = await _uploaded_mesh(request, files)
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, AddLevel(file_name=name), _limits(request), data)
+        return await start_job(board, room, AddLevel(file_name=name), limits_of(request), data)
 
 
 @router.post("/surfaces/{ident}/plans/picture", status_code=202)
@@ -87,7 +83,7 @@ async def plan_to_picture(
     address = ChannelAddress(channel_set=paint_set, channel=paint_channel) if paint_set else None
     wish = RefineToPicture(tolerance=tolerance, finest=finest, paint_on=address)
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, wish, _limits(request), data)
+        return await start_job(board, room, wish, limits_of(request), data)
 
 
 def _plan(board: Board, ident: UUID) -> tuple[Job, Plan]:

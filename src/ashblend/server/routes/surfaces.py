@@ -2,38 +2,30 @@
 
 import json
 from functools import lru_cache
-from pathlib import PurePath
 from typing import Annotated, Any
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, HTTPException, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Query, Response
 from numpy.typing import NDArray
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import BlendDocument, Ground, SurfaceInputs
-from ashblend.core.brush.defaults import FirstBrush, first_brush
+from ashblend.core.blend import SurfaceInputs
+from ashblend.core.brush.defaults import FirstSizes, first_sizes
 from ashblend.core.channels import ChannelSetDocument
-from ashblend.core.formats import Limits, read_mesh
-from ashblend.core.formats.intake import take_in
-from ashblend.core.formats.sound import plain
-from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import SiteKind
 from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms, read_upload
+from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms
 from ashblend.store import bin
-from ashblend.store.blends import blend_of, create_blend, resolved_document
+from ashblend.store.blends import blend_of, resolved_document
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
-from ashblend.store.projects import get_project, materials_of
 from ashblend.store.surfaces import (
-    NewChannelSet,
     channel_sets_of,
-    create_surface,
     get_surface,
 )
 
@@ -61,7 +53,7 @@ def set_view(row: ChannelSet) -> ChannelSetView:
 class SurfaceView(BaseModel):
     """facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
 
-    first_brush: what to begin with on a surface of this size.
+    first: what to begin with on a surface of this size.
     """
 
     id: UUID
@@ -70,55 +62,13 @@ class SurfaceView(BaseModel):
     file_name: str
     reshaped: bool
     facts: Json
-    first_brush: FirstBrush
+    first: FirstSizes
     channel_sets: list[ChannelSetView]
     blend: BlendView
 
 
 class NewName(BaseModel):
     name: Name
-
-
-class Imported(BaseModel):
-    """all_white: sets that are all white and could start empty."""
-
-    id: UUID
-    name: str
-    notes: list[str]
-    all_white: list[UUID]
-
-
-def import_surface(session: Session, project: UUID, file_name: str, data: bytes, limits: Limits) -> Imported:
-    """Take a mesh file in, with a blend of the project's first material. Raises FormatError."""
-    get_project(session, project)
-    materials = materials_of(session, project)
-    if not materials:
-        raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
-    mesh = read_mesh(file_name, data, limits)
-    intake = take_in(mesh, mesh_vertices(mesh))
-    surface = create_surface(
-        session,
-        project,
-        PurePath(file_name).stem or "Surface",
-        file_name,
-        data,
-        intake.facts,
-        [NewChannelSet(s.document, s.channels) for s in intake.sets],
-    )
-    blend = create_blend(session, project, BlendDocument(ground=Ground(material=materials[0].id)))
-    surface.blend_id = blend.id
-    rows = channel_sets_of(session, surface.id)
-    white = [row.id for row, entry in zip(rows, intake.sets, strict=True) if entry.all_white]
-    surface.facts = {**intake.facts, "all_white": [str(i) for i in white]}
-    return Imported(id=surface.id, name=surface.name, notes=intake.facts["notes"], all_white=white)
-
-
-@router.post("/projects/{project}/surfaces", status_code=201)
-def upload_surface(project: UUID, request: Request, session: DatabaseSession, file: UploadFile) -> Imported:
-    """Import a mesh. Whatever is wrong with it, nothing is kept of a file that is refused."""
-    limits = Limits(file_bytes=request.app.state.settings.file_bytes)
-    data = read_upload(file, limits.file_bytes)
-    return import_surface(session, project, plain(PurePath(file.filename or "").name), data, limits)
 
 
 @lru_cache(maxsize=32)
@@ -143,7 +93,7 @@ def _view(session: Session, row: Surface) -> SurfaceView:
         file_name=row.file_name,
         reshaped=row.geometry is not None,
         facts=row.facts,
-        first_brush=first_brush(size),
+        first=first_sizes(size),
         channel_sets=[set_view(s) for s in channel_sets_of(session, row.id)],
         blend=blend_view_of(session, row),
     )

@@ -1,0 +1,154 @@
+"""A mesh on its way in: files are looked at, then taken with a unit and an up axis.
+
+What is looked at is kept as bytes for a while, so that it need not be sent twice; what nobody takes is swept.
+"""
+
+from dataclasses import replace
+from pathlib import PurePath
+from typing import Annotated
+from uuid import UUID
+
+import numpy as np
+from fastapi import APIRouter, HTTPException, Request, UploadFile
+from pydantic import BaseModel, StringConstraints
+from sqlalchemy.orm import Session
+
+from ashblend.core.blend import BlendDocument, Ground, Mapping
+from ashblend.core.brush.defaults import first_tile
+from ashblend.core.formats import Limits, read_mesh
+from ashblend.core.formats.bundle import Bundle, one_file
+from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.sound import plain
+from ashblend.core.prepare.place import Placing, guess_placing, placed
+from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.surface.placing import on_placed, placing_label, require_size
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.surface import OpenSurface
+from ashblend.server.routes.parts import DatabaseSession, Kept, OpenRooms, read_upload
+from ashblend.store.blends import create_blend
+from ashblend.store.blobs import get_blob, put_blob
+from ashblend.store.projects import get_project, materials_of
+from ashblend.store.states import distinct_groups, put_mesh
+from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
+
+router = APIRouter(prefix="/api", tags=["imports"])
+
+# Files whose format says what unit and axis it has.
+CERTAIN = (".glb",)
+Digest = Annotated[str, StringConstraints(pattern="^[0-9a-f]{64}$")]
+
+
+class Looked(BaseModel):
+    """A mesh that could be taken. file: what to call it then. size: in the file's unit, along its x, y, z.
+
+    guess: what unit and axis it most likely has. certain: the format says so.
+    """
+
+    file: str
+    name: str
+    vertices: int
+    triangles: int
+    size: list[float]
+    guess: Placing
+    certain: bool
+    notes: list[str]
+
+
+class NewSurface(BaseModel):
+    """file, name: as they were looked at."""
+
+    file: Digest
+    name: Annotated[str, StringConstraints(min_length=1, max_length=255)]
+    placing: Placing = Placing()
+
+
+class Imported(BaseModel):
+    """all_white: sets that are all white and could start empty."""
+
+    id: UUID
+    name: str
+    notes: list[str]
+    all_white: list[UUID]
+
+
+def limits_of(request: Request) -> Limits:
+    return Limits(file_bytes=request.app.state.settings.file_bytes)
+
+
+def read_bundle(uploads: list[UploadFile], limits: Limits) -> Bundle:
+    """The one mesh file among uploads, from a thread. Raises FormatError, HTTPException."""
+    files = [(plain(upload.filename or "").replace("\\", "/"), upload) for upload in uploads]
+    return one_file([(name, read_upload(upload, limits.file_bytes)) for name, upload in files], limits)
+
+
+def _read(bundle: Bundle, limits: Limits) -> Mesh:
+    mesh = read_mesh(bundle.name, bundle.data, limits)
+    return replace(mesh, notes=(*bundle.notes, *mesh.notes))
+
+
+@router.post("/meshes", status_code=201)
+def look_at_mesh(request: Request, session: DatabaseSession, files: list[UploadFile]) -> Looked:
+    """What a mesh file, a .gltf with its parts or a .zip holds. Nothing is made of it yet."""
+    limits = limits_of(request)
+    bundle = read_bundle(files, limits)
+    mesh = _read(bundle, limits)
+    certain = PurePath(bundle.name).suffix.lower() in CERTAIN
+    extent = mesh.positions.max(axis=0).astype(np.float64) - mesh.positions.min(axis=0)
+    return Looked(
+        file=put_blob(session, bundle.data),
+        name=plain(bundle.name)[-255:],
+        vertices=mesh.vertex_count,
+        triangles=int(mesh.triangles.shape[0]),
+        size=extent.tolist(),
+        guess=Placing() if certain else guess_placing(mesh),
+        certain=certain,
+        notes=list(mesh.notes),
+    )
+
+
+def import_surface(session: Session, project: UUID, new: NewSurface, limits: Limits) -> Imported:
+    """Take a mesh file in, with a blend of the project's first material. Raises FormatError, Missing."""
+    get_project(session, project)
+    materials = materials_of(session, project)
+    if not materials:
+        raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
+    data = get_blob(session, new.file)
+    read = read_mesh(new.name, data, limits)
+    mesh = placed(read, new.placing)
+    intake = take_in(mesh, mesh_vertices(mesh))
+    require_size(max(intake.facts["size"]))
+    sets = [NewChannelSet(s.document, s.channels) for s in intake.sets]
+    name = PurePath(new.name).stem or "Surface"
+    surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
+    if mesh is not read:
+        surface.geometry = put_mesh(session, distinct_groups(mesh))
+    tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
+    ground = Ground(material=materials[0].id, mapping=Mapping(metres_per_tile=tile))
+    surface.blend_id = create_blend(session, project, BlendDocument(ground=ground)).id
+    rows = channel_sets_of(session, surface.id)
+    white = [row.id for row, entry in zip(rows, intake.sets, strict=True) if entry.all_white]
+    surface.facts = {**intake.facts, "all_white": [str(i) for i in white]}
+    return Imported(id=surface.id, name=surface.name, notes=intake.facts["notes"], all_white=white)
+
+
+@router.post("/projects/{project}/surfaces", status_code=201)
+def create_new_surface(
+    project: UUID, new: NewSurface, request: Request, session: DatabaseSession
+) -> Imported:
+    """A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused."""
+    return import_surface(session, project, new, limits_of(request))
+
+
+def _placed(surface: OpenSurface, placing: Placing) -> Outcome:
+    surface.require_quiet()
+    label = placing_label(placing)
+    return surface.change_state("place", label, lambda state: on_placed(state, placing))
+
+
+@router.post("/surfaces/{ident}/placing")
+async def place_surface(ident: UUID, placing: Placing, rooms: OpenRooms) -> Kept:
+    """Make a surface larger or smaller, or stand it up another way, from how it is now; a step that can be undone."""
+    async with rooms.enter(ident) as room:
+        outcome = await room.call(_placed, room.surface, placing)
+        room.tell_outcome(outcome)
+        return Kept(label=outcome.saved.label)
