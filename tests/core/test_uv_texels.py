@@ -13,6 +13,7 @@ from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border
+from ashblend.core.prepare.uv_facts import uv_facts
 from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
 from ashblend.core.sites.charts import chart_of_face
 from ashblend.core.surface import Shape, TexelSites
@@ -234,23 +235,35 @@ def test_without_uvs_there_are_no_texels():
         texels_of(far, 256)
 
 
-def test_overlapping_uvs_are_told():
-    whole = plane(5, 1.0, uv=True)
-    assert texels_of(whole, 256).lost < 1e-3
-    # A second sheet that lies on the same place of the map.
-    count = whole.vertex_count
-    twice = Mesh(
-        np.concatenate([whole.positions, whole.positions + np.float32(3)]),
-        np.concatenate([whole.triangles, whole.triangles + np.uint32(count)]),
-        uvs=(np.concatenate([whole.uvs[0], whole.uvs[0]]),),
+def doubled(mesh: Mesh, uvs: np.ndarray) -> Mesh:
+    """The mesh and a second one beside it, with UVs for both."""
+    return Mesh(
+        np.concatenate([mesh.positions, mesh.positions + np.float32(3)]),
+        np.concatenate([mesh.triangles, mesh.triangles + np.uint32(mesh.vertex_count)]),
+        uvs=(uvs.astype(np.float32),),
     )
-    assert texels_of(twice, 256).lost == pytest.approx(0.5, abs=0.02)
+
+
+def test_what_uvs_are_good_for_is_told():
+    whole = plane(65, 1.0, uv=True)
+    facts = uv_facts(whole, 0)
+    assert facts.kind == "own" and facts.own > 0.995 and facts.tiles == pytest.approx(1)
+    # A second sheet on the same place of the map.
+    twice = uv_facts(doubled(whole, np.concatenate([whole.uvs[0], whole.uvs[0]])), 0)
+    assert twice.kind == "overlapping" and twice.shared == pytest.approx(0.5, abs=0.02)
+    # A quarter of three tiles by three lies inside the map.
+    tiled = uv_facts(Mesh(whole.positions, whole.triangles, uvs=(whole.uvs[0] * np.float32(2),)), 0)
+    assert tiled.kind == "tiling" and tiled.outside == pytest.approx(0.75, abs=0.01)
+    assert tiled.tiles == pytest.approx(2) and tiled.own == pytest.approx(0.25, abs=0.01)
+    # Side by side in one map they are as good as one.
+    beside = np.concatenate([whole.uvs[0] * [0.49, 1], whole.uvs[0] * [0.49, 1] + [0.51, 0]])
+    assert uv_facts(doubled(whole, beside), 0).own > 0.99
+    # Both sides of a fine mesh under a texel, and a flat projection of a box: its sides share what its top shows.
+    fine = plane(600, 1.0, uv=True)
+    assert uv_facts(fine, 0).own > 0.99
     cube = box()
-    assert (
-        0
-        <= texels_of(Mesh(cube.positions, cube.triangles, uvs=(cube.positions[:, :2] + 0.5,)), 256).lost
-        <= 1
-    )
+    flat = uv_facts(Mesh(cube.positions, cube.triangles, uvs=(cube.positions[:, :2] + np.float32(0.5),)), 0)
+    assert flat.shared > 0.3
 
 
 def test_a_map_costs_little_memory_and_none_where_nothing_is_painted():

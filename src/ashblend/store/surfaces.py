@@ -127,7 +127,7 @@ def write_checkpoint(
 
 def bring_facts_up_to_date(session: Session) -> int:
     """Work out what is told of surfaces that an older version took in; how many there were."""
-    outdated = [s for s in session.scalars(select(Surface)) if "streams" not in s.facts]
+    outdated = [s for s in session.scalars(select(Surface)) if "uvs" not in s.facts]
     for surface in outdated:
         mesh = read_surface_mesh(session, surface)
         surface.facts = {**surface.facts, **mesh_facts(mesh, mesh_vertices(mesh))}

@@ -2092,9 +2092,10 @@ export interface components {
         };
         /**
          * Looked
-         * @description A mesh that could be taken. file: what to call it then. size: in the file's unit, along its x, y, z.
+         * @description A mesh that could be taken. file: what to call it then.
          *
-         *     guess: what unit and axis it most likely has. certain: the format says so.
+         *     standing: across, up and deep in the file's unit, for each axis that may be up. guess: what unit and axis it most
+         *     likely has. certain: the format says so. usual: with that, it is of a size that things have.
          */
         Looked: {
             /** Certain */
@@ -2106,10 +2107,14 @@ export interface components {
             name: string;
             /** Notes */
             notes: string[];
-            /** Size */
-            size: number[];
+            /** Standing */
+            standing: {
+                [key: string]: number[];
+            };
             /** Triangles */
             triangles: number;
+            /** Usual */
+            usual: boolean;
             /** Vertices */
             vertices: number;
         };

@@ -24,6 +24,7 @@
   import { theme } from "../state/theme.svelte";
   import { MAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
+  import { shownLength } from "../ui/quantity";
   import Segmented from "../ui/Segmented.svelte";
   import Tip from "../ui/Tip.svelte";
   import Mark from "./Mark.svelte";
@@ -41,6 +42,7 @@
   ];
 
   const facts = $derived(studio.surface.facts as Record<string, number>);
+  const home = $derived(`/project/${studio.surface.project}`);
 </script>
 
 <svelte:window
@@ -53,15 +55,15 @@
 
 <div class="grid h-full grid-cols-[16rem_minmax(0,1fr)_20rem] grid-rows-[3rem_minmax(0,1fr)_2.75rem]">
   <header class="bg-panel border-line col-span-3 flex items-center gap-2 border-b pr-3 pl-4">
-    <Tip text="To the projects">
+    <Tip text="To the project">
       {#snippet children(props)}
         <a
           {...props}
-          href="/"
+          href={home}
           class="flex items-center gap-2.5 font-semibold"
           onclick={(e) => {
             e.preventDefault();
-            route.go("/");
+            route.go(home);
           }}
         >
           <Mark /> Ash Blend
@@ -71,9 +73,7 @@
     <span class="text-soft">/</span>
     <h1 class="max-w-56 truncate font-medium">{studio.name}</h1>
     <span class="num text-soft ml-2">
-      {facts["vertices"]?.toLocaleString("en")} sites · median {(
-        (facts["spacing_median"] ?? 0) * 100
-      ).toFixed(1)} cm
+      {facts["vertices"]?.toLocaleString("en")} sites · median {shownLength(facts["spacing_median"] ?? 0)}
     </span>
     <div class="ml-auto flex items-center gap-1">
       {#if studio.preparing.job && studio.side !== "prepare"}

@@ -29,6 +29,7 @@
       if (!(error instanceof Failure)) console.error(error);
     },
   );
+  $effect(() => route.title(studio?.name ?? null));
   onDestroy(() => {
     left = true;
     studio?.close();

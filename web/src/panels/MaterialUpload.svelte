@@ -2,11 +2,13 @@
 <script lang="ts">
   import { guessRole, ROLES, uploadMaterial } from "../state/intake";
   import { Failure } from "../state/server";
+  import { Stopped, Upload } from "../state/upload.svelte";
   import { tellError } from "../state/told";
   import type { MaterialView, Told } from "../state/types";
   import { MAIN, PLAIN } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Sheet from "../ui/Sheet.svelte";
+  import UploadLine from "./UploadLine.svelte";
 
   interface Props {
     project: string;
@@ -18,6 +20,7 @@
   let name = $state("");
   let maps = $state<{ role: string; file: File }[]>([]);
   let busy = $state(false);
+  const upload = new Upload();
   let refused = $state<Told | null>(null);
   let picker = $state<HTMLInputElement>();
 
@@ -42,14 +45,14 @@
     busy = true;
     refused = null;
     try {
-      const material = await uploadMaterial(project, name.trim(), maps);
+      const material = await uploadMaterial(project, name.trim(), maps, upload);
       open = false;
       maps = [];
       name = "";
       onadded(material);
     } catch (error) {
       if (error instanceof Failure) refused = error;
-      else tellError(error);
+      else if (!(error instanceof Stopped)) tellError(error);
     } finally {
       busy = false;
     }
@@ -113,6 +116,7 @@
     <button type="button" class={MAIN} disabled={problem !== null || busy} onclick={send}>
       {busy ? "Adding …" : "Add material"}
     </button>
+    {#if busy}<UploadLine {upload} what="the maps" />{/if}
     {#if problem && maps.length}<span class="text-soft text-sm">{problem}</span>{/if}
   </div>
 </Sheet>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { MESH_PARTS } from "../state/intake";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN, PLAIN, QUIET } from "../ui/button";
   import Slider from "../ui/Slider.svelte";
@@ -20,8 +21,8 @@
   let file = $state<HTMLInputElement>();
 
   function add(): void {
-    const chosen = file?.files?.[0];
-    if (chosen) void studio.preparing.planFile("level", chosen);
+    const chosen = [...(file?.files ?? [])];
+    if (chosen.length) void studio.preparing.planMesh("level", chosen);
     if (file) file.value = "";
   }
 </script>
@@ -94,7 +95,8 @@
 <input
   bind:this={file}
   type="file"
-  accept=".glb,.ply,.obj"
+  multiple
+  accept={MESH_PARTS.join(",")}
   class="hidden"
   aria-label="Level file"
   onchange={add}

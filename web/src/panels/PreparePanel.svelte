@@ -9,11 +9,14 @@
   import PrepareLevels from "./PrepareLevels.svelte";
   import PrepareRefine from "./PrepareRefine.svelte";
   import PrepareReplace from "./PrepareReplace.svelte";
+  import PrepareSize from "./PrepareSize.svelte";
+  import UploadLine from "./UploadLine.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
   const PARTS = [
     { key: "facts", name: "Facts and grain", part: PrepareFacts },
+    { key: "size", name: "Size and standing", part: PrepareSize },
     { key: "refine", name: "Refine", part: PrepareRefine },
     { key: "groups", name: "Groups and hard borders", part: PrepareGroups },
     { key: "levels", name: "Levels of detail, map", part: PrepareLevels },
@@ -22,6 +25,11 @@
 </script>
 
 <section aria-label="Prepare">
+  {#if studio.preparing.uploading}
+    <div class="border-line border-b px-4 py-3">
+      <UploadLine upload={studio.preparing.upload} what="the file" />
+    </div>
+  {/if}
   {#if studio.preparing.job}<PlanCard {studio} />{/if}
   {#each PARTS as { key, name, part: Part } (key)}
     {@const open = studio.preparing.at === key}

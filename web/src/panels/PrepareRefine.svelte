@@ -111,7 +111,7 @@
       query.set("paint_set", target.channel_set);
       query.set("paint_channel", String(target.channel));
     }
-    void studio.preparing.planFile("picture", chosen, `?${query}`);
+    void studio.preparing.planPicture(chosen, `?${query}`);
     file!.value = "";
   }
 </script>

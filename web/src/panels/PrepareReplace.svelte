@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { MESH_PARTS } from "../state/intake";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN } from "../ui/button";
 
@@ -10,8 +11,8 @@
   let file = $state<HTMLInputElement>();
 
   function choose(): void {
-    const chosen = file?.files?.[0];
-    if (chosen) void studio.preparing.planFile("replacement", chosen);
+    const chosen = [...(file?.files ?? [])];
+    if (chosen.length) void studio.preparing.planMesh("replacement", chosen);
     if (file) file.value = "";
   }
 </script>
@@ -27,7 +28,8 @@
 <input
   bind:this={file}
   type="file"
-  accept=".glb,.ply,.obj"
+  multiple
+  accept={MESH_PARTS.join(",")}
   class="hidden"
   aria-label="New mesh file"
   onchange={choose}

@@ -82,6 +82,7 @@
       gone = true;
       studio.receiveFrames(null);
       ways?.dispose();
+      void portraits.leave();
       made?.dispose();
       viewport = null;
       sceneries = null;

@@ -1,7 +1,7 @@
 /** Brush settings, kept between visits. */
 
 import { halfwayOf } from "./profiles.svelte";
-import type { Brush, FirstBrush } from "./types";
+import type { Brush, FirstSizes } from "./types";
 
 type Settings = Required<Brush>;
 
@@ -64,7 +64,7 @@ export class BrushState {
   }
 
   /** Take up the radius last used on a surface; on a new one, one that suits its size. */
-  fit(surface: string, first: FirstBrush): void {
+  fit(surface: string, first: FirstSizes): void {
     this.#surface = surface;
     const last = Number(localStorage.getItem(`ash.radius.${surface}`));
     const { radius } = this.settings;

@@ -157,7 +157,7 @@ export class Documents {
   }
 
   addLayer(): void {
-    const layer = layers.fresh(this.blend, this.materials, this.#unread());
+    const layer = layers.fresh(this.blend, this.materials, this.#unread(), this.studio.surface.first.tile);
     this.edit((document) => layers.withTop(document, layer));
     this.studio.openLayer = layer.id;
   }

@@ -1,14 +1,32 @@
 /** Bringing files in. */
 
-import { post } from "./server";
-import type { Imported, MaterialView } from "./types";
+import { answer, server } from "./server";
+import type { Imported, Looked, MaterialView, Placing } from "./types";
+import type { Upload } from "./upload.svelte";
 
-export const MESH_ENDINGS = [".glb", ".ply", ".obj"];
+export const MESH_ENDINGS = [".glb", ".gltf", ".ply", ".obj", ".zip"];
+/** Parts of a .gltf may come along. */
+export const MESH_PARTS = [...MESH_ENDINGS, ".bin", ".png", ".jpg", ".jpeg", ".mtl"];
 
-export function importMesh(project: string, file: File): Promise<Imported> {
+/** Files for one mesh, by the paths they were dropped with. */
+export function meshForm(files: File[]): FormData {
   const form = new FormData();
-  form.append("file", file);
-  return post<Imported>(`/api/projects/${project}/surfaces`, form);
+  for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
+  return form;
+}
+
+/** Send a mesh, and hear what it is; nothing is made of it yet. */
+export function lookAt(files: File[], upload: Upload): Promise<Looked> {
+  return upload.post<Looked>("/api/meshes", meshForm(files));
+}
+
+export function takeMesh(project: string, looked: Looked, placing: Placing): Promise<Imported> {
+  return answer<Imported>(
+    server.POST("/api/projects/{project}/surfaces", {
+      params: { path: { project } },
+      body: { file: looked.file, name: looked.name, placing },
+    }),
+  );
 }
 
 /** What a map file most likely is, by its name. */
@@ -29,6 +47,7 @@ export function uploadMaterial(
   project: string,
   name: string,
   maps: { role: string; file: File }[],
+  upload: Upload,
 ): Promise<MaterialView> {
   const form = new FormData();
   form.append("name", name);
@@ -36,5 +55,5 @@ export function uploadMaterial(
     form.append("roles", role);
     form.append("files", file);
   }
-  return post<MaterialView>(`/api/projects/${project}/materials`, form);
+  return upload.post<MaterialView>(`/api/projects/${project}/materials`, form);
 }

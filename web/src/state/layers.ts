@@ -14,8 +14,13 @@ export function changed(document: BlendDocument, id: string, change: Partial<Cov
   );
 }
 
-/** A layer for the top: of a material that the blend does not use yet, where there is one. */
-export function fresh(document: BlendDocument, materials: MaterialView[], mask: ChannelAddress): CoverLayer {
+/** A layer for the top: of a material that the blend does not use yet, where there is one. tile: its size in metres. */
+export function fresh(
+  document: BlendDocument,
+  materials: MaterialView[],
+  mask: ChannelAddress,
+  tile: number,
+): CoverLayer {
   const used = new Set([document.ground.material, ...document.layers.map((l) => l.material)]);
   const material = materials.find((m) => !used.has(m.id)) ?? materials[0]!;
   const taken = new Set(document.layers.map((l) => l.id));
@@ -28,7 +33,7 @@ export function fresh(document: BlendDocument, materials: MaterialView[], mask: 
     material: material.id,
     mapping: {
       projection: document.ground.mapping.projection,
-      metres_per_tile: 1,
+      metres_per_tile: tile,
       rotation: 0,
       offset: [0, 0],
     },

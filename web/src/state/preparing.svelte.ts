@@ -1,9 +1,11 @@
 /** What makes another mesh or another list of sets of a surface: plans, groups, sets, levels. */
 
-import { answer, post, server } from "./server";
+import { meshForm } from "./intake";
+import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
 import { note, tell, tellError } from "./told";
-import type { GroupEdit, JobNews, NewSet, PlanWish } from "./types";
+import type { GroupEdit, JobNews, NewSet, Placing, PlanWish } from "./types";
+import { Stopped, Upload } from "./upload.svelte";
 
 export class Preparing {
   /** Long work under way on this surface, and what it made. */
@@ -11,9 +13,12 @@ export class Preparing {
   /** A planned mesh is shown instead of the surface's own. */
   planShown = $state(false);
   /** What Prepare should open with. */
-  at = $state<"facts" | "refine" | "groups" | "levels" | "replace">("facts");
+  at = $state<"facts" | "size" | "refine" | "groups" | "levels" | "replace">("facts");
   /** Wanted spacing in metres, as a remedy for too few sites under the brush. */
   wantedSpacing = $state<number | null>(null);
+  /** A file on its way for a plan. */
+  readonly upload = new Upload();
+  uploading = $state(false);
   /** The set that comes next is the one to choose. */
   chooseNewest = false;
 
@@ -50,15 +55,26 @@ export class Preparing {
     }
   }
 
-  async planFile(kind: "replacement" | "level" | "picture", file: File, query = ""): Promise<void> {
-    const form = new FormData();
-    form.append("file", file);
+  async #planUpload(kind: string, form: FormData): Promise<void> {
     try {
       await this.dropPlan();
-      await post(`/api/surfaces/${this.studio.surface.id}/plans/${kind}${query}`, form);
+      this.uploading = true;
+      await this.upload.post(`/api/surfaces/${this.studio.surface.id}/plans/${kind}`, form);
     } catch (error) {
-      tellError(error);
+      if (!(error instanceof Stopped)) tellError(error);
+    } finally {
+      this.uploading = false;
     }
+  }
+
+  planMesh(kind: "replacement" | "level", files: File[]): Promise<void> {
+    return this.#planUpload(kind, meshForm(files));
+  }
+
+  planPicture(file: File, query: string): Promise<void> {
+    const form = new FormData();
+    form.append("file", file);
+    return this.#planUpload(`picture${query}`, form);
   }
 
   async keepPlan(): Promise<void> {
@@ -96,6 +112,16 @@ export class Preparing {
       server.POST("/api/surfaces/{ident}/groups", {
         params: { path: { ident: this.studio.surface.id } },
         body: edit,
+      }),
+    );
+  }
+
+  /** Make the surface larger or smaller, or stand it up another way, from how it is now. */
+  place(body: Placing): Promise<boolean> {
+    return this.#change(() =>
+      server.POST("/api/surfaces/{ident}/placing", {
+        params: { path: { ident: this.studio.surface.id } },
+        body,
       }),
     );
   }

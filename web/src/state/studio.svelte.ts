@@ -53,7 +53,7 @@ export class Studio extends Selection {
     super(surface);
     this.geometry = geometry;
     this.name = surface.name;
-    this.brush.fit(surface.id, surface.first_brush);
+    this.brush.fit(surface.id, surface.first);
     this.painting = new Painting(this);
     this.preparing = new Preparing(this);
     this.documents = new Documents(this, project);

@@ -24,7 +24,12 @@ export type CoreSample = Schemas["CoreSample"];
 
 export type Curve = Schemas["Curve"];
 export type Profile = Schemas["Profile"];
-export type FirstBrush = Schemas["FirstBrush"];
+export type FirstSizes = Schemas["FirstSizes"];
+export type Looked = Schemas["Looked"];
+export type Placing = Required<Schemas["Placing"]>;
+export type SurfaceSummary = Schemas["SurfaceSummary"];
+export type BinView = Schemas["BinView"];
+export type Outlook = Schemas["Outlook"];
 export type Protection = Schemas["Protection"];
 export type FaceChoice = Schemas["FaceChoice"];
 export type FaceUnit = FaceChoice["unit"];

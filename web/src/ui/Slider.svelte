@@ -2,6 +2,7 @@
 <script lang="ts">
   import { Slider } from "bits-ui";
 
+  import { fitted, lengthUnit, typedQuantity } from "./quantity";
   import Tip from "./Tip.svelte";
 
   interface Props {
@@ -16,6 +17,8 @@
     unit?: string;
     shown?: number;
     digits?: number;
+    /** A length in metres, shown in the unit that fits it. */
+    length?: boolean;
     tip: string;
     key?: string | undefined;
     disabled?: boolean;
@@ -31,6 +34,7 @@
     unit = "",
     shown = 1,
     digits = 2,
+    length = false,
     tip,
     key,
     disabled = false,
@@ -46,12 +50,29 @@
     const [least, size] = logarithmic ? [0, 1] : [min, step];
     return Math.min(logarithmic ? STEPS : max, least + Math.round((toTrack(value) - least) / size) * size);
   });
-  const text = $derived(`${(value * shown).toFixed(digits)}${unit ? ` ${unit}` : ""}`);
+  const as = $derived(length ? lengthUnit(value) : { name: unit, shown, digits });
+  const told = (v: number, how = as) =>
+    `${fitted(v * how.shown, how.digits)}${how.name ? `${how.name === "°" ? "" : " "}${how.name}` : ""}`;
+  const text = $derived(told(value));
+
+  /** What was typed and could not be: which limit it met, or that it is no number. */
+  let trouble = $state("");
+  $effect(() => {
+    if (!trouble) return;
+    const timer = setTimeout(() => (trouble = ""), 4000);
+    return () => clearTimeout(timer);
+  });
 
   function typed(event: Event): void {
     const field = event.currentTarget as HTMLInputElement;
-    const number = Number.parseFloat(field.value.replace(",", "."));
-    if (Number.isFinite(number)) onchange(Math.min(max, Math.max(min, number / shown)));
+    const number = typedQuantity(field.value, as.shown);
+    const kept = Math.min(max, Math.max(min, number));
+    if (Number.isNaN(number)) trouble = `Not a number: ${field.value.slice(0, 20)}`;
+    else if (kept !== number) {
+      const limit = told(kept, length ? lengthUnit(kept) : as);
+      trouble = kept > number ? `At least ${limit}` : `At most ${limit}`;
+    } else trouble = "";
+    if (!Number.isNaN(number)) onchange(kept);
     field.value = text;
   }
 </script>
@@ -74,6 +95,7 @@
       onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />
   </div>
+  {#if trouble}<p class="text-warn text-right text-xs" role="status">{trouble}</p>{/if}
   <Slider.Root
     type="single"
     value={snapped}

@@ -213,12 +213,12 @@ export class Viewport {
     return [...row(0, camera.aspect / 2), ...row(1, 0.5), ...row(3, 1)];
   }
 
-  /** A small picture of the surface as it is now, for the list of steps. */
-  thumbnail(): Promise<Blob | null> {
+  /** A small picture of the surface as it is now. */
+  thumbnail(width: number, height: number): Promise<Blob | null> {
     const canvas = this.#renderer.domElement;
     const small = document.createElement("canvas");
-    small.width = 120;
-    small.height = 75;
+    small.width = width;
+    small.height = height;
     // The drawing buffer is read in the task that drew it, or it would be empty.
     this.#render();
     const scale = Math.max(small.width / canvas.width, small.height / canvas.height);

@@ -7,6 +7,7 @@ import numpy as np
 from ashblend.core.prepare.grain import grain, grain_facts
 from ashblend.core.prepare.groups import group_mask
 from ashblend.core.prepare.sides import is_hard
+from ashblend.core.prepare.uv_facts import all_uv_facts
 from ashblend.core.sites.charts import seams_of
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices
@@ -57,6 +58,7 @@ def mesh_facts(mesh: Mesh, sites: MeshVertices) -> dict[str, Any]:
         # Without split vertices there is nothing to look for, and a million vertices take seconds.
         "seams": 0 if sites.weld.point_count == mesh.vertex_count else int(seams_of(mesh).shape[0]),
         "uv_sets": len(mesh.uvs),
+        "uvs": all_uv_facts(mesh),
         "groups": group_facts(mesh),
         "streams": _streams(mesh),
         "index_bytes": int(mesh.triangles.shape[0]) * 3 * (2 if mesh.vertex_count <= 65_535 else 4),

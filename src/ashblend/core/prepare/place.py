@@ -21,6 +21,8 @@ Axis = Literal["x", "y", "z"]
 # Longest extents, in file units, that a thing in metres, then in centimetres, is hardly ever beyond.
 MOST_METRES, MOST_CENTIMETRES = 30.0, 3000.0
 RESTS, CENTRED = 0.02, 0.1
+# Longest sides, in metres, at which nobody need be asked.
+USUAL = (0.02, 500.0)
 # Sizes that can be painted, in metres.
 SMALLEST, LARGEST = 1e-4, 1e6
 
@@ -49,6 +51,17 @@ TURNS: dict[Axis, F64] = {
     "z": np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]]),
     "x": np.array([[0.0, -1, 0], [1, 0, 0], [0, 0, 1]]),
 }
+
+
+def is_usual(longest: float) -> bool:
+    """Whether a longest side in metres is one that things have."""
+    return USUAL[0] <= longest <= USUAL[1]
+
+
+def extent_standing(mesh: Mesh, up: Axis) -> list[float]:
+    """Across, up and deep in the mesh's own unit, with one of its axes up."""
+    extent = mesh.positions.max(axis=0).astype(np.float64) - mesh.positions.min(axis=0)
+    return [float(value) for value in np.abs(TURNS[up]) @ extent]
 
 
 def _rests_on_zero(low: F64, high: F64, axis: int) -> bool:

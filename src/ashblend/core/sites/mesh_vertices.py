@@ -229,10 +229,6 @@ class MeshVertices:
     def layout(self) -> Layout:
         return runs(self.count)
 
-    @property
-    def lost(self) -> float:
-        return 0.0
-
     @cached_property
     def tree(self) -> tuple[Boxes, F32]:
         """An index over the points, and their positions in its order."""

@@ -38,11 +38,6 @@ class Sites(Protocol):
     @property
     def layout(self) -> Layout: ...
 
-    @property
-    def lost(self) -> float:
-        """Share of the surface that has no sites of its own and shows those of another part."""
-        ...
-
     def neighbourhood(self) -> Neighbourhood: ...
 
     def window(self, sites: U32) -> Window:

@@ -32,7 +32,7 @@ PADDING = 16
 class UVTexels:
     """The texels of a mesh's first UV set, size × size, numbered by squares.
 
-    normals: (n, 3) of the vertices. lost: since UVs overlap there.
+    normals: (n, 3) of the vertices.
     """
 
     def __init__(self, mesh: Mesh, normals: F32, size: int) -> None:
@@ -51,7 +51,6 @@ class UVTexels:
         self._count = int(won.sum())
         if self._count == 0:
             raise ValueError("The UVs cover no texel between 0 and 1.")
-        self._lost = _lost(self._positions, self._triangles, inside, won)
 
     @property
     def count(self) -> int:
@@ -60,10 +59,6 @@ class UVTexels:
     @property
     def layout(self) -> Layout:
         return squares(self.size)
-
-    @property
-    def lost(self) -> float:
-        return self._lost
 
     @cached_property
     def tree(self) -> Boxes:
@@ -229,18 +224,6 @@ class UVTexels:
         """row · size + column of texels."""
         x, y = texel_place(sites, self.size)
         return y * self.size + x
-
-
-def _lost(positions: F32, triangles: I32, inside: I64, won: I64) -> float:
-    """Share of the area of triangles with texel centres in them that other triangles show at."""
-    corners = positions[triangles].astype(np.float64)
-    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    met = inside > 0
-    total = float(area[met].sum())
-    # Neighbours share centres on their edge: what lies on it is nobody's loss.
-    edge = np.minimum(3 * np.sqrt(inside[met]), inside[met] / 2)
-    share = np.clip((inside[met] - won[met] - edge) / np.maximum(inside[met] - edge, 1), 0, 1)
-    return float((area[met] * share).sum()) / total if total > 0 else 0.0
 
 
 class TexelNeighbourhood:

@@ -23,8 +23,6 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.state import SetState, SurfaceState, follower
 
 MOST_SETS = 8
-# A map that leaves more of the surface than this without texels of its own is worth a word.
-MUCH_LOST = 0.01
 
 StateChange = Callable[[SurfaceState], SurfaceState]
 
@@ -70,13 +68,7 @@ def added_set(shape: Shape, sets: Sets, new: NewSet) -> tuple[str, StateChange, 
             followers = [follower(entry, number, level) for number, level in enumerate(state.levels, 1)]
         return replace(state, sets=(*state.sets, entry, *followers))
 
-    note = ""
-    if sites.lost > MUCH_LOST:
-        note = (
-            f"UVs overlap: {sites.lost:.0%} of the surface shares texels with another part, "
-            "and will show what is painted there. Unwrap the mesh to give every part its own."
-        )
-    return f"Add {new.name}", change, note
+    return f"Add {new.name}", change, new.sites.note(shape)
 
 
 def removed_set(sets: Sets, channel_set: UUID) -> tuple[str, StateChange]:

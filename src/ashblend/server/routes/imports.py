@@ -19,7 +19,15 @@ from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.bundle import Bundle, one_file
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.sound import plain
-from ashblend.core.prepare.place import Placing, guess_placing, placed
+from ashblend.core.prepare.place import (
+    TURNS,
+    Axis,
+    Placing,
+    extent_standing,
+    guess_placing,
+    is_usual,
+    placed,
+)
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.surface.placing import on_placed, placing_label, require_size
 from ashblend.server.live.outcome import Outcome
@@ -39,18 +47,20 @@ Digest = Annotated[str, StringConstraints(pattern="^[0-9a-f]{64}$")]
 
 
 class Looked(BaseModel):
-    """A mesh that could be taken. file: what to call it then. size: in the file's unit, along its x, y, z.
+    """A mesh that could be taken. file: what to call it then.
 
-    guess: what unit and axis it most likely has. certain: the format says so.
+    standing: across, up and deep in the file's unit, for each axis that may be up. guess: what unit and axis it most
+    likely has. certain: the format says so. usual: with that, it is of a size that things have.
     """
 
     file: str
     name: str
     vertices: int
     triangles: int
-    size: list[float]
+    standing: dict[Axis, list[float]]
     guess: Placing
     certain: bool
+    usual: bool
     notes: list[str]
 
 
@@ -93,15 +103,17 @@ def look_at_mesh(request: Request, session: DatabaseSession, files: list[UploadF
     bundle = read_bundle(files, limits)
     mesh = _read(bundle, limits)
     certain = PurePath(bundle.name).suffix.lower() in CERTAIN
-    extent = mesh.positions.max(axis=0).astype(np.float64) - mesh.positions.min(axis=0)
+    guess = Placing() if certain else guess_placing(mesh)
+    standing = {axis: extent_standing(mesh, axis) for axis in TURNS}
     return Looked(
         file=put_blob(session, bundle.data),
         name=plain(bundle.name)[-255:],
         vertices=mesh.vertex_count,
         triangles=int(mesh.triangles.shape[0]),
-        size=extent.tolist(),
-        guess=Placing() if certain else guess_placing(mesh),
+        standing=standing,
+        guess=guess,
         certain=certain,
+        usual=is_usual(max(standing[guess.up]) * guess.metres_per_unit),
         notes=list(mesh.notes),
     )
 

@@ -10,6 +10,7 @@ from ashblend.core.arrays import I32
 from ashblend.core.channels import Channel
 from ashblend.core.channels.moved import taken_over
 from ashblend.core.prepare.carry import FACING_LIMIT
+from ashblend.core.prepare.uv_facts import UVFacts, uv_facts
 from ashblend.core.sites import Sites, UVTexels
 from ashblend.core.sites.closest import ClosestTree
 from ashblend.core.surface.kinds.protocol import MeshChange
@@ -34,6 +35,20 @@ def _by_place(change: MeshChange, old: UVTexels, new: UVTexels, here: I32) -> I3
     corners = mesh.triangles[hits.faces].astype(np.int64)
     uv = (mesh.uvs[0][corners].astype(np.float64) * hits.shares[:, :, None]).sum(axis=1)
     return old.nearest(uv)
+
+
+# Of a surface of which less has texels to itself, a map is no use.
+LITTLE = 0.05
+UNWRAP = "Unwrap the mesh, in Prepare, to give every part texels of its own."
+
+
+def _said(facts: UVFacts) -> str:
+    if facts.kind == "tiling":
+        return (
+            f"The UVs tile: they run over {facts.tiles:.1f} tiles, and {facts.outside:.0%} of the surface lies "
+            "outside the map."
+        )
+    return f"The UVs overlap: {facts.shared:.0%} of the surface shares texels with another part, and shows its paint."
 
 
 class TexelSites(BaseModel):
@@ -78,7 +93,15 @@ class TexelSites(BaseModel):
     def require_addable(self, shape: Shape) -> None:
         """Raises Refusal where an artist cannot add such a set."""
         if not shape.mesh.uvs:
-            raise Refusal("The mesh has no UVs for texels to lie on.", "Unwrap it first, in Prepare.")
+            raise Refusal("The mesh has no UVs for texels to lie on.", UNWRAP)
+        facts = uv_facts(shape.mesh, 0)
+        if facts.own < LITTLE:
+            raise Refusal(f"{_said(facts)} Hardly anything of it could be painted on a map.", UNWRAP)
+
+    def note(self, shape: Shape) -> str:
+        """What an artist should know who has added such a set."""
+        facts = uv_facts(shape.mesh, 0)
+        return "" if facts.kind == "own" else f"{_said(facts)} {UNWRAP}"
 
     def moved(self, channels: tuple[Channel, ...], change: MeshChange) -> tuple[Channel, ...] | None:
         """The channels on the changed mesh; None where it has no map any more."""

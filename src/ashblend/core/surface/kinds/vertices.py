@@ -51,6 +51,10 @@ class VertexSites(BaseModel):
         if self.level:
             raise Refusal("Sets are added to level 0; levels follow.", "Choose level 0.")
 
+    def note(self, _: Shape) -> str:
+        """What an artist should know who has added such a set."""
+        return ""
+
     def moved(self, channels: tuple[Channel, ...], change: MeshChange) -> tuple[Channel, ...] | None:
         """The channels on the changed mesh; None where the set has no place there."""
         lineage = change.lineages.get(self.level, ())

@@ -1,0 +1,147 @@
+/** Everything on the start page: projects, the open one, the bin, and a mesh on its way in. */
+
+import { toast } from "svelte-sonner";
+
+import { lookAt, takeMesh } from "./intake";
+import { route } from "./route.svelte";
+import { answer, Failure, server } from "./server";
+import { tellError } from "./told";
+import type { BinView, Looked, Placing, ProjectSummary, ProjectView, Told } from "./types";
+import { Stopped, Upload } from "./upload.svelte";
+
+export type Kind = "project" | "surface";
+
+export class Projects {
+  all = $state<ProjectSummary[] | null>(null);
+  open = $state<ProjectView | null>(null);
+  bin = $state<BinView | null>(null);
+  /** The files being sent, by the name of the first. */
+  sending = $state<string | null>(null);
+  readonly upload = new Upload();
+  /** A mesh that waits for its size to be agreed to. */
+  looked = $state.raw<Looked | null>(null);
+  taking = $state(false);
+  refused = $state<(Told & { file: string }) | null>(null);
+
+  async load(choose?: string): Promise<void> {
+    try {
+      this.all = await answer<ProjectSummary[]>(server.GET("/api/projects"));
+      this.bin = await answer<BinView>(server.GET("/api/bin"));
+      const wanted = [choose, this.open?.id, route.project, this.all[0]?.id].find((id) =>
+        this.all!.some((p) => p.id === id),
+      );
+      if (wanted) await this.show(wanted);
+      else this.open = null;
+    } catch (error) {
+      tellError(error);
+      this.all ??= [];
+    }
+  }
+
+  async show(ident: string): Promise<void> {
+    this.open = await answer<ProjectView>(
+      server.GET("/api/projects/{ident}", { params: { path: { ident } } }),
+    );
+  }
+
+  /** Do something over HTTP, then look at everything anew; what goes wrong is shown. */
+  async #then(work: () => Promise<string | undefined>): Promise<void> {
+    try {
+      await this.load(await work());
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async #made(name: string): Promise<string> {
+    return (await answer<ProjectSummary>(server.POST("/api/projects", { body: { name } }))).id;
+  }
+
+  create = (name: string) => this.#then(() => this.#made(name));
+
+  rename = (ident: string, name: string) =>
+    this.#then(async () => {
+      await answer(server.PATCH("/api/projects/{ident}", { params: { path: { ident } }, body: { name } }));
+      return undefined;
+    });
+
+  renameSurface = (ident: string, name: string) =>
+    this.#then(async () => {
+      await answer(server.PATCH("/api/surfaces/{ident}", { params: { path: { ident } }, body: { name } }));
+      return undefined;
+    });
+
+  copy = (project: ProjectSummary) =>
+    this.#then(async () => {
+      const made = await answer<ProjectSummary>(
+        server.POST("/api/projects/{ident}/copy", {
+          params: { path: { ident: project.id } },
+          body: { name: `${project.name.slice(0, 55)} copy` },
+        }),
+      );
+      return made.id;
+    });
+
+  /** Into the bin; the way back is beside the word of it. */
+  remove = (kind: Kind, ident: string, name: string) =>
+    this.#then(async () => {
+      const params = { params: { path: { ident } } };
+      if (kind === "project") await answer(server.DELETE("/api/projects/{ident}", params));
+      else await answer(server.DELETE("/api/surfaces/{ident}", params));
+      toast.message(`${name} is in the bin.`, {
+        duration: 12_000,
+        action: { label: "Undo", onClick: () => void this.restore(kind, ident) },
+      });
+      return undefined;
+    });
+
+  restore = (kind: Kind, ident: string) =>
+    this.#then(async () => {
+      await answer(server.POST("/api/bin/{kind}/{ident}/restore", { params: { path: { kind, ident } } }));
+      return kind === "project" ? ident : undefined;
+    });
+
+  emptyBin = () =>
+    this.#then(async () => {
+      await answer(server.DELETE("/api/bin"));
+      return undefined;
+    });
+
+  /** A mesh was dropped or chosen: send it, and take it where its size is beyond doubt. */
+  async bring(files: File[]): Promise<void> {
+    const first = files[0];
+    if (!first || this.sending || this.taking) return;
+    this.sending = files.length > 1 ? `${first.name} and ${files.length - 1} more` : first.name;
+    this.refused = null;
+    try {
+      const looked = await lookAt(files, this.upload);
+      this.sending = null;
+      if (looked.certain && looked.usual) await this.take(looked, looked.guess as Placing);
+      else this.looked = looked;
+    } catch (error) {
+      this.#refuse(error, first.name);
+    } finally {
+      this.sending = null;
+    }
+  }
+
+  async take(looked: Looked, placing: Placing): Promise<void> {
+    this.taking = true;
+    try {
+      const project = this.open?.id ?? (await this.#made("First project"));
+      const imported = await takeMesh(project, looked, placing);
+      this.looked = null;
+      route.go(`/surface/${imported.id}`);
+    } catch (error) {
+      this.looked = null;
+      this.#refuse(error, looked.name);
+    } finally {
+      this.taking = false;
+    }
+  }
+
+  #refuse(error: unknown, file: string): void {
+    if (error instanceof Failure) this.refused = { problem: error.problem, remedy: error.remedy, file };
+    else if (!(error instanceof Stopped)) tellError(error);
+  }
+}
