@@ -5,6 +5,7 @@
 #   ./ash serve    serve without sample data
 #   ./ash test     linters, types and all tests
 #   ./ash bench    measure what is promised to be fast
+#   ./ash torment  damage files and kill servers for ten minutes (--minutes N)
 #   ./ash lock     write the lock files anew from locks/*.in
 #   ./ash client   generate the front end's client from the server's description
 #   ./ash screenshots [ADDRESS]   take docs/screenshots anew from a running demo
@@ -134,6 +135,11 @@ case $command in
     # Two at a time, a file each, with a database and a server of their own.
     exec "$python" -m pytest -n 2 --dist loadfile "$@"
     ;;
+  torment)
+    for_testing
+    export PYTHONPATH=src:tests
+    exec "$python" -m torment "$@"
+    ;;
   client)
     for_testing
     "$python" -m ashblend.launch.describe web/openapi.json
@@ -152,7 +158,7 @@ case $command in
     (cd web && npm install --package-lock-only --silent)
     ;;
   *)
-    sed -n '2,11s/^# \{0,1\}//p' "$0"
+    sed -n '2,12s/^# \{0,1\}//p' "$0"
     [[ $command == help ]]
     ;;
 esac

@@ -17,6 +17,7 @@ class RealServer:
     """uvicorn in a process of its own; `kill` is kill -9, `start` uses the same port again."""
 
     def __init__(self, database: str) -> None:
+        self.database = database
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self._environment = {
@@ -32,7 +33,8 @@ class RealServer:
             [
                 sys.executable, "-m", "uvicorn", "ashblend.server.app:from_environment", "--factory",
                 "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "warning",
-                "--http", "ashblend.server.patience:PatientHTTP", "--ws", "ashblend.server.patience:PatientSocket", "--timeout-graceful-shutdown", "5",
+                "--http", "ashblend.server.patience:PatientHTTP",
+                "--ws", "ashblend.server.patience:PatientSocket", "--timeout-graceful-shutdown", "5",
             ],
             env=self._environment,
         )  # fmt: skip
@@ -51,6 +53,13 @@ class RealServer:
         assert self._process is not None
         self._process.kill()
         self._process.wait()
+
+    def peak_memory(self) -> float:
+        """The most memory that the process has had so far, in MB."""
+        assert self._process is not None
+        status = Path(f"/proc/{self._process.pid}/status").read_text()
+        line = next(line for line in status.splitlines() if line.startswith("VmHWM"))
+        return int(line.split()[1]) / 1000
 
     def stop(self) -> int:
         """Ctrl-C; the exit code."""

@@ -5,7 +5,7 @@ import re
 
 import httpx2 as httpx
 import numpy as np
-from browser.window import alike, differs, open_surface, paint, picture, set_slider, settle, shows
+from browser.window import alike, channel, differs, open_surface, paint, picture, set_slider, settle, shows
 from PIL import Image
 from playwright.sync_api import expect
 from samples import small_project
@@ -49,35 +49,35 @@ def test_an_undercoat_shows_where_there_is_no_paint_and_erasing_brings_it_back(p
 def test_channels_are_renamed_filled_and_inverted(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    page.get_by_role("option", name="Channel G").dblclick()
+    channel(page, "Channel G").dblclick()
     field = page.get_by_label("Name of channel G")
     field.fill("Lichen")
     field.press("Enter")
-    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
-    page.get_by_role("option", name="Lichen").click()
+    expect(channel(page, "Lichen")).to_be_visible()
+    channel(page, "Lichen").click()
     page.keyboard.press("Shift+F")
     expect(page.get_by_role("button", name="Undo: Fill Lichen with 1.00")).to_be_enabled()
-    expect(page.get_by_role("option", name="Lichen")).to_contain_text("100 % unread")
+    expect(channel(page, "Lichen")).to_contain_text("100 % unread")
     page.keyboard.press("Shift+I")
     expect(page.get_by_role("button", name="Undo: Invert Lichen")).to_be_enabled()
-    expect(page.get_by_role("option", name="Lichen")).to_contain_text("0 % unread")
+    expect(channel(page, "Lichen")).to_contain_text("0 % unread")
     page.get_by_label("More for Lichen").click()
     page.get_by_role("button", name="Lift all paint off").click()
     expect(page.get_by_role("button", name="Undo: Lift all paint off Lichen")).to_be_enabled()
     page.reload()
     settle(page)
-    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+    expect(channel(page, "Lichen")).to_be_visible()
 
 
 def test_a_double_click_takes_what_is_typed_as_the_name(page, db):
     """Letters are shortcuts elsewhere, and a space presses what has the focus."""
     sample = small_project(db)
     open_surface(page, sample.surface)
-    page.get_by_role("option", name="Channel B").dblclick()
+    channel(page, "Channel B").dblclick()
     expect(page.get_by_label("Name of channel B")).to_be_focused()
     page.keyboard.type("Fresh moss")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("option", name="Fresh moss")).to_be_visible()
+    expect(channel(page, "Fresh moss")).to_be_visible()
     expect(page.get_by_label("Name of channel B")).to_have_count(0)
     expect(page.get_by_role("radio", name="Blend", exact=True).first).to_be_checked()
     # Erase, and back to what was before.
@@ -89,7 +89,7 @@ def test_a_double_click_takes_what_is_typed_as_the_name(page, db):
     # A new layer reads the next channel that none reads.
     page.get_by_role("button", name="Add a layer on top").click()
     expect(page.get_by_role("combobox", name="Mask")).to_contain_text("Fresh moss")
-    page.get_by_role("option", name="Channel R").click()
+    channel(page, "Channel R").click()
     page.get_by_role("button", name="Add a layer on top").click()
     expect(page.get_by_role("combobox", name="Mask")).to_contain_text("Channel G")
     settle(page)
@@ -114,7 +114,7 @@ def test_what_changed_before_a_window_was_told_anything_is_shown_all_the_same(pa
 
     page.route_web_socket(re.compile("/live"), late)
     open_surface(page, sample.surface)
-    expect(page.get_by_role("option", name="Lichen")).to_be_visible()
+    expect(channel(page, "Lichen")).to_be_visible()
     expect(page.get_by_text("Crust").first).to_be_visible()
 
 

@@ -7,6 +7,7 @@ import numpy as np
 import pygltflib
 from browser.window import (
     centre,
+    channel,
     differs,
     drag,
     new_page,
@@ -489,7 +490,7 @@ def test_settings_of_the_brush_are_kept_and_keys_change_them(page, db):
     page.keyboard.press("Shift+,")
     expect(page.get_by_label("Strength, number")).to_have_value("55 %")
     page.keyboard.press("3")
-    expect(page.get_by_role("option", name="Channel B")).to_have_attribute("aria-selected", "true")
+    expect(channel(page, "Channel B")).to_have_attribute("aria-pressed", "true")
     page.reload()
     settle(page)
     expect(page.get_by_role("radio", name="Erase")).to_be_checked()

@@ -7,7 +7,7 @@ import time
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Browser, Page, TimeoutError, expect
+from playwright.sync_api import Browser, Locator, Page, TimeoutError, expect
 
 # A small, coarse picture: software rendering takes most of a test's time.
 PREPARE = """
@@ -159,3 +159,9 @@ def set_slider(page: Page, label: str, value: str) -> None:
 
 def undo_label(page: Page) -> str:
     return page.get_by_role("button", name=re.compile("^Undo|Nothing to undo")).get_attribute("aria-label")
+
+
+def channel(page: Page, name: str) -> Locator:
+    """The row of a channel of the chosen set."""
+    rows = page.get_by_label("Channel to paint on")
+    return rows.get_by_role("button", name=re.compile(rf"^[RGBA]\s+{re.escape(name)}"))

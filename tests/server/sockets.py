@@ -31,6 +31,12 @@ class Talk:
 
     def until(self, kind: str) -> dict[str, Any]:
         """Read on until a message of a kind; frames on the way are applied."""
+        told = self.until_any(kind, "refused")
+        assert told["type"] == kind, told
+        return told
+
+    def until_any(self, *kinds: str) -> dict[str, Any]:
+        """Read on until a message of one of some kinds."""
         while True:
             message = self.socket.receive()
             if message["type"] == "websocket.close":
@@ -40,10 +46,8 @@ class Talk:
                 continue
             told = json.loads(message["text"])
             self.heard.append(told)
-            if told["type"] == kind:
+            if told["type"] in kinds:
                 return told
-            if told["type"] == "refused" and kind != "refused":
-                raise AssertionError(told)
 
     def _apply(self, data: bytes) -> None:
         magic, number, bits, across, tiles, _ = struct.unpack_from("<6I", data)

@@ -39,7 +39,8 @@ class Plan:
     carries: for each lower level, where it then finds its paint. facts: figures to show.
     distances: (vertices,) metres to the old surface, for a replacement.
     same_map: the first UV set is the old one, so that texels keep their place in it.
-    paint: set, channel and (vertices,) weights to paint along, when asked for.
+    paint: set, channel and (vertices,) weights to paint along, when asked for. again: the level whose place a
+    "level" takes. touched: how that one's own paint moves to it.
     """
 
     kind: str
@@ -54,6 +55,8 @@ class Plan:
     distances: F64 | None = None
     same_map: bool = True
     paint: tuple[UUID, int, F32] | None = None
+    again: int | None = None
+    touched: Lineage = ()
 
 
 def _shape(mesh: Mesh) -> Shape:
@@ -174,6 +177,21 @@ def plan_level(base: int, mesh: Mesh, carried_from: Mesh, triangles: int, progre
     return _level_plan(
         f"Make a level of {made.mesh.triangles.shape[0]:,} triangles", base, carried_from, made.mesh, progress
     )
+
+
+def plan_level_again(
+    base: int,
+    mesh: Mesh,
+    carried_from: Mesh,
+    before: Mesh,
+    number: int,
+    triangles: int,
+    progress: Progress,
+) -> Plan:
+    """A level made anew, in the place of one; what was painted on that one alone moves along."""
+    plan = plan_level(base, mesh, carried_from, triangles, progress)
+    moved = carry_over(before, plan.mesh.positions, plan.shape.vertices().normals, FACING_LIMIT)
+    return replace(plan, label=f"Make level {number} again", again=number, touched=moved.lineage)
 
 
 def plan_level_of_file(

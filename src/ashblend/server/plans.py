@@ -15,14 +15,17 @@ from ashblend.core.surface import (
     LevelState,
     OpenSet,
     Refusal,
+    Shape,
     SurfaceState,
     follower,
 )
 from ashblend.core.surface.faces import faces_of
+from ashblend.core.surface.kinds import MeshChange
 from ashblend.core.surface.reshape import on_changed_mesh, painted_with
 from ashblend.jobs.plans import (
     Plan,
     plan_level,
+    plan_level_again,
     plan_level_of_file,
     plan_levels,
     plan_replacement,
@@ -108,6 +111,17 @@ def work_for(surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits
                 raise Refusal("The mesh has no UVs for a picture to lie on.", "Unwrap it first.")
             grey = grey_of(read_image(data or b"", "The mask", MOST_MASK_EDGE))
             return "Refining to a mask", _to_mask(surface, wish, picture_mask(grey))
+        case MakeLevel(again=int(number)):
+            if number > len(shape.levels):
+                raise Refusal("There is no such level.", "Load the surface again.")
+            source, before = shape.mesh_of(number - 1), shape.mesh_of(number)
+            if wish.triangles >= source.triangles.shape[0]:
+                raise Refusal(
+                    "The level above it has no more triangles than that.", "Make that one again first."
+                )
+            return "Making a level again", lambda p: plan_level_again(
+                base, source, mesh, before, number, wish.triangles, p
+            )
         case MakeLevel():
             _require_room_for_level(surface)
             source = shape.mesh_of(len(shape.levels))
@@ -130,7 +144,13 @@ def after_plan(state: SurfaceState, plan: Plan) -> SurfaceState:
     if plan.kind == "level":
         return _with_level(state, plan)
     after = on_changed_mesh(
-        state, plan.mesh, plan.lineage, plan.carries, same_map=plan.same_map, prepared=plan.shape
+        state,
+        plan.mesh,
+        plan.lineage,
+        plan.carries,
+        same_map=plan.same_map,
+        replaced=plan.kind == "replacement",
+        prepared=plan.shape,
     )
     return painted_with(after, *plan.paint) if plan.paint is not None else after
 
@@ -146,9 +166,27 @@ def keep(surface: OpenSurface, plan: Plan) -> Outcome:
 
 def _with_level(state: SurfaceState, plan: Plan) -> SurfaceState:
     """One more level, and for each set that levels follow one that follows it there."""
-    number = len(state.levels) + 1
     carry = plan.lineage[0]
     assert isinstance(carry, Mixed)
+    if plan.again is not None:
+        return _with_level_again(state, plan, plan.again, carry)
+    number = len(state.levels) + 1
     level = LevelState(f"Level {number}", plan.mesh, carry)
     followers = [follower(entry, number, level) for entry in state.sets if entry.sites.followed]
     return replace(state, levels=(*state.levels, level), sets=(*state.sets, *followers))
+
+
+def _with_level_again(state: SurfaceState, plan: Plan, number: int, carry: Mixed) -> SurfaceState:
+    """A level replaced by one that was made anew; what was painted on it alone moves along."""
+    levels = list(state.levels)
+    levels[number - 1] = LevelState(levels[number - 1].name, plan.mesh, carry)
+    after = tuple(levels)
+    change = MeshChange(Shape(state.mesh, state.levels), Shape(state.mesh, after), {number: plan.touched})
+    sets = []
+    for entry in state.sets:
+        channels = (
+            entry.sites.moved(entry.channels, change) if entry.sites.level == number else entry.channels
+        )
+        if channels is not None:
+            sets.append(replace(entry, channels=channels))
+    return replace(state, levels=after, sets=tuple(sets))

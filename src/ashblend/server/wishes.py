@@ -59,9 +59,10 @@ class RefineToPicture(ToMask):
 
 
 class MakeLevel(_Wish):
-    """A lower level of detail with about so many triangles."""
+    """A lower level of detail with about so many triangles. again: in the place of that level."""
 
     kind: Literal["level"] = "level"
+    again: Annotated[int, Field(ge=1, le=6)] | None = None
     triangles: Annotated[int, Field(ge=4, le=10_000_000)]
 
 

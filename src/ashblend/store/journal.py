@@ -1,7 +1,7 @@
 """The journal of a surface: a list of steps, and the history that follows from it."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -23,6 +23,7 @@ class Step:
     """One step that can be undone: its journal number, what to call it, and when it was done.
 
     states: before and after, for a step that changed more than values. documents: those it changed.
+    valued: whether it changed values.
     """
 
     number: int
@@ -30,6 +31,7 @@ class Step:
     made_at: datetime | None = None
     states: tuple[str, str] | None = None
     documents: tuple[dict[str, Any], ...] = ()
+    valued: bool = True
 
 
 @dataclass
@@ -77,13 +79,14 @@ def read_history(session: Session, surface: UUID) -> History:
             JournalEntry.made_at,
             JournalEntry.states,
             JournalEntry.documents,
+            JournalEntry.deltas.is_not(None),
         )
         .where(JournalEntry.surface_id == surface)
         .order_by(JournalEntry.number)
     )
-    for number, kind, label, made_at, states, documents in rows:
+    for number, kind, label, made_at, states, documents, valued in rows:
         pair = (states["before"], states["after"]) if states else None
-        history.record(number, kind, Step(number, label, made_at, pair, tuple(documents or ())))
+        history.record(number, kind, Step(number, label, made_at, pair, tuple(documents or ()), valued))
     return history
 
 
@@ -120,7 +123,7 @@ def append_step(
     )
     session.add(entry)
     session.flush()
-    return Step(number, label, entry.made_at, states, tuple(documents))
+    return Step(number, label, entry.made_at, states, tuple(documents), bool(deltas))
 
 
 def go_on_with_step(
@@ -131,7 +134,7 @@ def go_on_with_step(
     entry.documents = list(documents)
     entry.made_at = now
     session.flush()
-    return Step(step.number, step.label, now, step.states, tuple(documents))
+    return replace(step, made_at=now, documents=tuple(documents))
 
 
 def append_reference(session: Session, surface: UUID, number: int, kind: str, step: Step) -> None:

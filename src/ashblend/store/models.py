@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, MetaData, String, func
+from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, MetaData, String, false, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -89,7 +89,10 @@ class Surface(Base):
 
 
 class MeshLevel(Base):
-    """A lower level of detail. carry: packed, where each of its vertices finds its paint on level 0."""
+    """A lower level of detail. carry: packed, where each of its vertices finds its paint on level 0.
+
+    old: made from a mesh whose place another has taken since.
+    """
 
     __tablename__ = "mesh_level"
 
@@ -98,6 +101,7 @@ class MeshLevel(Base):
     geometry: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
     carry: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
     name: Mapped[str] = mapped_column(String(60))
+    old: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class ChannelSet(Base):

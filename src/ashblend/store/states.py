@@ -94,6 +94,7 @@ def put_state(session: Session, state: SurfaceState) -> str:
                 "name": level.name,
                 "geometry": put_mesh(session, level.mesh),
                 "carry": put_carry(session, level.carry),
+                **({"old": True} if level.old else {}),
             }
             for level in state.levels
         ],
@@ -151,6 +152,7 @@ def get_state(session: Session, sha: str) -> SurfaceState:
                 entry["name"],
                 _mesh(session, entry["geometry"]),
                 get_carry(session, entry["carry"]),
+                bool(entry.get("old", False)),
             )
             for entry in head["levels"]
         ),
@@ -216,7 +218,7 @@ def levels_of(session: Session, surface: UUID) -> Sequence[MeshLevel]:
 
 def read_levels(session: Session, surface: UUID) -> tuple[LevelState, ...]:
     return tuple(
-        LevelState(row.name, _mesh(session, row.geometry), get_carry(session, row.carry))
+        LevelState(row.name, _mesh(session, row.geometry), get_carry(session, row.carry), row.old)
         for row in levels_of(session, surface)
     )
 
@@ -231,6 +233,7 @@ def _write_levels(session: Session, surface: UUID, levels: Sequence[LevelState])
                 geometry=put_mesh(session, level.mesh),
                 carry=put_carry(session, level.carry),
                 name=level.name,
+                old=level.old,
             )
         )
 
@@ -288,6 +291,7 @@ def level_facts(levels: Sequence[LevelState]) -> list[dict[str, Any]]:
             "name": level.name,
             "vertices": level.mesh.vertex_count,
             "triangles": int(level.mesh.triangles.shape[0]),
+            "old": level.old,
         }
         for level in levels
     ]

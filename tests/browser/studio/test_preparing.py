@@ -251,9 +251,9 @@ def test_a_set_on_a_map_is_added_painted_and_undone(page, db):
     shows(page, empty)
     page.keyboard.press("Control+Shift+z")
     settle(page)
+    # What is open goes out.
     page.get_by_role("button", name="Export").click()
-    page.get_by_label("Channel set", exact=True).last.click()
-    page.get_by_role("option", name="Splat · map").click()
+    expect(page.get_by_label("What goes out")).to_contain_text("Splat · map of 256²")
     with page.expect_download() as download:
         page.get_by_role("button", name="Save Plane.png").click()
     with open(download.value.path(), "rb") as file:

@@ -477,6 +477,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Faces
+         * @description Numbers of the triangles that belong to a face, as the unit means it, of the one picked; uint32.
+         */
+        get: operations["get_faces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/geometry": {
         parameters: {
             query?: never;
@@ -569,6 +589,26 @@ export interface paths {
          * @description Take the lowest level away.
          */
         delete: operations["remove_last_level"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/noted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Notes Away
+         * @description What import noticed has been read; no window need show it again.
+         */
+        put: operations["put_notes_away"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -813,6 +853,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/steps/{number}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Step Values
+         * @description What the sets of level 0 held after a step, for a picture of it.
+         */
+        get: operations["get_step_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/view": {
         parameters: {
             query?: never;
@@ -849,6 +909,55 @@ export interface components {
              */
             type: "abandon";
         };
+        /**
+         * AlongFill
+         * @description way: an axis of the world, or U or V of the first UV set. each: from 0 to 1 on each connected part.
+         *
+         *     curve: over that. turned: from 1 to 0.
+         */
+        AlongFill: {
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * @default {
+             *       "points": [
+             *         [
+             *           0,
+             *           0
+             *         ],
+             *         [
+             *           1,
+             *           1
+             *         ]
+             *       ]
+             *     }
+             */
+            curve: components["schemas"]["Curve"];
+            /**
+             * Each
+             * @default true
+             */
+            each: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "along";
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * Way
+             * @default y
+             * @enum {string}
+             */
+            way: "x" | "y" | "z" | "u" | "v";
+        };
         /** BeginStroke */
         BeginStroke: {
             brush: components["schemas"]["Brush"];
@@ -857,7 +966,8 @@ export interface components {
              * @default {
              *       "groups": [],
              *       "inverted": false,
-             *       "mask": null
+             *       "mask": null,
+             *       "parts": []
              *     }
              */
             protect: components["schemas"]["Protection"];
@@ -1653,7 +1763,7 @@ export interface components {
             /** @default null */
             faces: components["schemas"]["FaceChoice"] | null;
             /** Fill */
-            fill: components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"] | components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["MixFill"];
+            fill: components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"] | components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["AlongFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["ScaleFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["MixFill"];
             /**
              * Flipped
              * @default false
@@ -1669,7 +1779,8 @@ export interface components {
              * @default {
              *       "groups": [],
              *       "inverted": false,
-             *       "mask": null
+             *       "mask": null,
+             *       "parts": []
              *     }
              */
             protect: components["schemas"]["Protection"];
@@ -2135,9 +2246,11 @@ export interface components {
         };
         /**
          * MakeLevel
-         * @description A lower level of detail with about so many triangles.
+         * @description A lower level of detail with about so many triangles. again: in the place of that level.
          */
         MakeLevel: {
+            /** Again */
+            again?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2310,13 +2423,18 @@ export interface components {
         };
         /**
          * NewSurface
-         * @description file, name: as they were looked at.
+         * @description file, name, notes: as they were looked at.
          */
         NewSurface: {
             /** File */
             file: string;
             /** Name */
             name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
             /**
              * @default {
              *       "metres_per_unit": 1,
@@ -2396,6 +2514,21 @@ export interface components {
             levels: components["schemas"]["LevelFile"][];
             /** Maps */
             maps: string[];
+        };
+        /**
+         * PaintedOver
+         * @description Steps that had been taken back and that the new one replaces; a snapshot keeps what they had made.
+         */
+        PaintedOver: {
+            /** Name */
+            name: string;
+            /**
+             * Snapshot
+             * Format: uuid
+             */
+            snapshot: string;
+            /** Steps */
+            steps: number;
         };
         /**
          * Placing
@@ -2540,6 +2673,8 @@ export interface components {
         /**
          * Protection
          * @description What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted.
+         *
+         *     parts: triangles of level 0 that were picked; the connected parts that they belong to are protected.
          */
         Protection: {
             /**
@@ -2554,6 +2689,11 @@ export interface components {
             inverted: boolean;
             /** @default null */
             mask: components["schemas"]["ChannelAddress"] | null;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
         };
         /** Ready */
         Ready: {
@@ -2746,6 +2886,8 @@ export interface components {
             label: string;
             /** Number */
             number: number;
+            /** @default null */
+            painted_over: components["schemas"]["PaintedOver"] | null;
             /** Stroke */
             stroke: string | null;
             /**
@@ -2754,6 +2896,19 @@ export interface components {
              * @constant
              */
             type: "saved";
+        };
+        /** ScaleFill */
+        ScaleFill: {
+            /**
+             * Factor
+             * @default 0.5
+             */
+            factor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale";
         };
         /** SlopeSource */
         SlopeSource: {
@@ -4926,6 +5081,66 @@ export interface operations {
             };
         };
     };
+    get_faces: {
+        parameters: {
+            query: {
+                triangle: number;
+                unit?: "face" | "quad" | "part" | "group" | "island" | "all";
+                level?: number;
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_geometry: {
         parameters: {
             query?: {
@@ -5181,6 +5396,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Kept"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    put_notes_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -6021,6 +6292,63 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_step_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -53,7 +53,9 @@
   }}
 />
 
-<div class="grid h-full grid-cols-[16rem_minmax(0,1fr)_20rem] grid-rows-[3rem_minmax(0,1fr)_2.75rem]">
+<div
+  class="grid h-full grid-cols-[clamp(13rem,20vw,16rem)_minmax(0,1fr)_clamp(15rem,25vw,20rem)] grid-rows-[3rem_minmax(0,1fr)_2.75rem]"
+>
   <header class="bg-panel border-line col-span-3 flex items-center gap-2 border-b pr-3 pl-4">
     <Tip text="To the project">
       {#snippet children(props)}
@@ -66,16 +68,16 @@
             route.go(home);
           }}
         >
-          <Mark /> Ash Blend
+          <Mark /> <span class="whitespace-nowrap max-[1050px]:sr-only">Ash Blend</span>
         </a>
       {/snippet}
     </Tip>
-    <span class="text-soft">/</span>
-    <h1 class="max-w-56 truncate font-medium">{studio.name}</h1>
-    <span class="num text-soft ml-2">
+    <span class="text-soft max-[1050px]:hidden">/</span>
+    <h1 class="max-w-56 min-w-16 truncate font-medium">{studio.name}</h1>
+    <span class="num text-soft ml-2 whitespace-nowrap max-[1050px]:hidden">
       {facts["vertices"]?.toLocaleString("en")} sites · median {shownLength(facts["spacing_median"] ?? 0)}
     </span>
-    <div class="ml-auto flex items-center gap-1">
+    <div class="ml-auto flex shrink-0 items-center gap-1">
       {#if studio.preparing.job && studio.side !== "prepare"}
         <button
           type="button"

@@ -39,7 +39,7 @@
 {#if studio}
   <StudioFrame {studio} />
 {:else}
-  <div class="grid h-full place-items-center">
+  <main class="grid h-full place-items-center">
     {#if failed}
       <div class="max-w-md text-center" role="alert">
         <h1 class="text-lg font-semibold">{failed.problem}</h1>
@@ -49,5 +49,5 @@
     {:else}
       <p class="text-soft">Opening the surface …</p>
     {/if}
-  </div>
+  </main>
 {/if}

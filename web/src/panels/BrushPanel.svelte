@@ -17,6 +17,11 @@
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
   const FEW = 8;
   const under = $derived(studio.coreSample?.sites_under_brush ?? null);
+  const onMap = $derived(studio.set.sites.kind === "texels");
+  function unwrap(): void {
+    studio.preparing.at = "levels";
+    studio.side = "prepare";
+  }
   const few = $derived(under !== null && under < FEW);
 
   /** The profile across the brush, as an SVG path 100 wide and 40 high. */
@@ -55,7 +60,7 @@
 <section class="px-4 pt-3 pb-4" aria-label="Brush">
   <Segmented
     label="Tool"
-    value={studio.tool === "choose" ? "brush" : studio.tool}
+    value={studio.tool === "choose" || studio.tool === "parts" ? "brush" : studio.tool}
     onchange={(v) => (studio.tool = v)}
     choices={[
       { value: "brush", name: "Brush", about: "Paint strokes", key: "T" },
@@ -66,7 +71,10 @@
   {#if studio.tool === "choose"}
     <p class="text-warn mt-2 text-sm">Choosing faces: outline them or click. Esc gives the brush back.</p>
   {/if}
-  {#if studio.tool === "brush" || studio.tool === "choose"}
+  {#if studio.tool === "parts"}
+    <p class="text-warn mt-2 text-sm">Picking parts: click them. Esc gives the brush back.</p>
+  {/if}
+  {#if studio.tool === "brush" || studio.tool === "choose" || studio.tool === "parts"}
     <div class="mt-2 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
       {#each ACTS as act (act.value)}
         <button
@@ -86,11 +94,21 @@
         <span class="text-soft">Point at the surface</span>
       {:else if few}
         <span class="text-warn">
-          Only {under} site{under === 1 ? "" : "s"} under it
+          {#if under === 0}
+            {onMap ? "No texels here: a stroke would touch nothing" : "A stroke would touch nothing here"}
+          {:else}
+            Only {under} site{under === 1 ? "" : "s"} under it
+          {/if}
         </span>
-        <button type="button" class="text-accent underline" onclick={() => studio.preparing.remedyGrain()}
-          >Refine here</button
-        >
+        {#if onMap}
+          <button type="button" class="text-accent underline" onclick={unwrap}>
+            {under === 0 ? "Unwrap the mesh" : "A larger map"}
+          </button>
+        {:else}
+          <button type="button" class="text-accent underline" onclick={() => studio.preparing.remedyGrain()}
+            >Refine here</button
+          >
+        {/if}
       {:else}
         <span class="num text-soft">{under.toLocaleString("en")} sites under it</span>
       {/if}
@@ -99,10 +117,10 @@
       <Slider
         label="Radius"
         value={brush.radius}
-        min={Math.max(0.001, diagonal / 2000)}
+        min={diagonal / 2000}
         max={diagonal / 2}
         logarithmic
-        unit="m"
+        length
         tip="Radius of the brush on the surface; or hold D and drag across"
         key=", ."
         onchange={(v) => studio.brush.set("radius", v)}

@@ -101,7 +101,7 @@
       {/if}
     </p>
   {/if}
-  <ul class="-mx-4" role="listbox" aria-label="Channel to paint on">
+  <ul class="-mx-4" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
       {@const unread = studio.documents.readers(i).every((l) => !l.visible)}
@@ -113,8 +113,7 @@
       >
         <button
           type="button"
-          role="option"
-          aria-selected={chosen}
+          aria-pressed={chosen}
           class="flex min-w-0 flex-1 items-center gap-2.5 text-left"
           title="{channel.name}: {f
             ? `${(f.coverage * 100).toFixed(1)} % of the area, ${(f.touched * 100).toFixed(1)} % touched`
@@ -186,6 +185,8 @@
             </Popover.Trigger>
             <Popover.Portal>
               <Popover.Content
+                role="dialog"
+                aria-label="More for {channel.name}"
                 side="right"
                 align="start"
                 sideOffset={6}

@@ -61,6 +61,8 @@
   </Popover.Trigger>
   <Popover.Portal>
     <Popover.Content
+      role="dialog"
+      aria-label="Compare"
       side="top"
       sideOffset={8}
       class="bg-raised border-line z-50 w-64 rounded-md border p-2 text-sm shadow-xl"

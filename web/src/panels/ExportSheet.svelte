@@ -1,8 +1,9 @@
+<!-- Taking the painted mesh out: what is open is preset, and what the file will be is said before. -->
 <script lang="ts">
-  import { bytes } from "../state/server";
+  import { answer, bytes, server } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
-  import { LETTERS } from "../state/types";
+  import { LETTERS, type ChannelSetView, type Outlook } from "../state/types";
   import { MAIN } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
@@ -20,29 +21,70 @@
   let kind = $state<Kind>("glb");
   let attribute = $state<"mask" | "colour">("mask");
   let bits = $state<Bits>("8");
-  let set = $state(0);
+  /** "level N", or the id of a set on a map. */
+  let what = $state("level 0");
+  let chosen = $state<string[]>([]);
   let busy = $state(false);
+  let outlook = $state.raw<Outlook | null>(null);
 
-  const chosen = $derived(studio.sets[set] ?? studio.sets[0]!);
-  const onMap = $derived(chosen.sites.kind === "texels");
-  const format = $derived<Kind | "png">(onMap ? "png" : kind);
+  // What is open in the Studio is what goes out, each time anew.
+  $effect(() => {
+    if (!open) return;
+    const { set, level } = studio;
+    what = set.sites.kind === "texels" ? set.id : `level ${level}`;
+    chosen = [set.id];
+    outlook = null;
+    answer<Outlook>(
+      server.GET("/api/surfaces/{ident}/export/outlook", { params: { path: { ident: studio.surface.id } } }),
+    ).then((found) => (outlook = found), tellError);
+  });
+
+  const setOf = (id: string): ChannelSetView | undefined => studio.sets.find((s) => s.id === id);
+  const map = $derived(what.startsWith("level ") ? undefined : setOf(what));
+  const level = $derived(map ? 0 : Number(what.slice(6)));
+  const file = $derived(outlook?.levels[level]);
+  const format = $derived<Kind | "png">(map ? "png" : kind);
   const ending = $derived(format === "ply-ascii" ? "ply" : format);
-  const sites = $derived(Number(studio.surface.facts["vertices"]));
-  const fromGlb = $derived(
-    studio.surface.file_name.toLowerCase().endsWith(".glb") &&
-      !studio.surface.reshaped &&
-      !(chosen.sites.kind === "vertices" && chosen.sites.level),
-  );
-  const perSite = $derived(kind === "obj" ? 0 : { "8": 4, "16": 8, float: 16 }[bits]);
+  const depth = $derived<Bits>(map && bits === "float" ? "16" : bits);
+  const many = $derived(format === "glb");
+  const sets = $derived((many ? chosen : chosen.slice(0, 1)).flatMap((id) => setOf(id) ?? []));
+  const perSite = $derived(kind === "obj" ? 0 : { "8": 4, "16": 8, float: 16 }[depth] * sets.length);
+
+  const places = $derived([
+    ...(outlook?.levels ?? []).map((l) => ({
+      value: `level ${l.level}`,
+      name: `${l.level === 0 ? "The mesh" : `Level ${l.level}`} · ${l.vertices.toLocaleString("en")} vertices`,
+    })),
+    ...(outlook?.maps ?? []).flatMap((id) => {
+      const found = setOf(id);
+      return found?.sites.kind === "texels"
+        ? [{ value: id, name: `${found.document.name} · map of ${found.sites.size}²` }]
+        : [];
+    }),
+  ]);
+
+  function choosePlace(value: string): void {
+    what = value;
+    const here = value.startsWith("level ") ? (outlook?.levels[Number(value.slice(6))]?.sets ?? []) : [value];
+    chosen = here.includes(studio.set.id) ? [studio.set.id] : here.slice(0, 1);
+  }
+
+  function toggle(id: string): void {
+    if (!many) chosen = [id];
+    else if (!chosen.includes(id)) chosen = [...chosen, id];
+    else if (chosen.length > 1) chosen = chosen.filter((other) => other !== id);
+  }
 
   const about = $derived.by(() => {
-    if (kind === "obj") {
-      return "Red, green and blue stand as numbers behind each position. OBJ has no place for a fourth channel: A is left out.";
-    }
-    if (kind !== "glb") return "The set becomes the vertex properties red, green, blue and alpha.";
-    return fromGlb
-      ? "Your file with the weights added. Everything else in it stays as it was, bit for bit."
-      : "A new file with the mesh, its groups as materials, and the weights.";
+    if (map) return "A picture with R, G, B and A as its channels; seams are padded by sixteen texels.";
+    if (kind === "obj")
+      return "A new file. Red, green and blue stand as numbers behind each position; OBJ has no place for a fourth channel.";
+    if (kind !== "glb")
+      return "A new file. The set becomes the vertex properties red, green, blue and alpha.";
+    if (!file) return "…";
+    return file.new_because === null
+      ? "Your file, untouched but for the weights: everything else in it stays bit for bit."
+      : `A new file, because ${file.new_because}. It has the mesh, its groups as materials, and the weights.`;
   });
 
   const KINDS: { value: Kind; name: string; about: string }[] = [
@@ -51,15 +93,21 @@
     { value: "ply-ascii", name: "PLY text", about: "PLY as readable text" },
     { value: "obj", name: "OBJ", about: "Text with colours behind the positions" },
   ];
+  const DEPTHS: { value: Bits; name: string; about: string }[] = [
+    { value: "8", name: "8 bits", about: "Steps of 1/255: what most shaders expect" },
+    { value: "16", name: "16 bits", about: "Steps of 1/65535: exactly what is painted here" },
+    { value: "float", name: "Float", about: "32-bit floating point" },
+  ];
 
   async function save(): Promise<void> {
     busy = true;
     try {
-      const query = new URLSearchParams({ channel_set: chosen.id, kind: format, attribute, bits });
+      const query = new URLSearchParams({ kind: format, attribute, bits: depth });
+      for (const set of sets) query.append("channel_set", set.id);
       const data = await bytes(`/api/surfaces/${studio.surface.id}/export?${query}`);
       const link = document.createElement("a");
       link.href = URL.createObjectURL(new Blob([data]));
-      link.download = `${studio.name}.${ending}`;
+      link.download = `${studio.name}${level ? ` level ${level}` : ""}${map ? ` ${map.document.name}` : ""}.${ending}`;
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
     } catch (error) {
@@ -70,39 +118,52 @@
   }
 </script>
 
-<Sheet title="Export" about="The painted mesh in an open format." bind:open>
-  {#if onMap}
-    <p class="text-soft text-sm">
-      A PNG of {chosen.sites.kind === "texels" ? chosen.sites.size : ""}² with R, G, B and A as its channels,
-      seams padded by sixteen texels.
-    </p>
-  {:else}
-    <h3 class="text-soft mb-1 text-sm">Format</h3>
+<Sheet title="Export" about="What is open goes out, in an open format." bind:open>
+  <h3 class="text-soft mb-1 text-sm">What</h3>
+  <Choice
+    label="What goes out"
+    tip="The mesh, a lower level, or a map"
+    value={what}
+    choices={places}
+    onchange={choosePlace}
+  />
+  {#if !map}
+    <h3 class="text-soft mt-4 mb-1 text-sm">Format</h3>
     <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
-    <p class="text-soft mt-2 text-sm">{about}</p>
   {/if}
+  <p
+    class="mt-2 text-sm {file?.new_because && kind === 'glb' && !map ? 'text-warn' : 'text-soft'}"
+    role="status"
+  >
+    {about}
+  </p>
 
-  {#if studio.sets.length > 1}
-    <h3 class="text-soft mt-5 mb-1 text-sm">Channel set</h3>
-    <Choice
-      label="Channel set"
-      tip="Which set of channels goes out"
-      value={String(set)}
-      choices={studio.sets.map((s, i) => ({
-        value: String(i),
-        name:
-          s.sites.kind === "texels"
-            ? `${s.document.name} · map`
-            : s.sites.level
-              ? `${s.document.name} · level ${s.sites.level}`
-              : s.document.name,
-      }))}
-      onchange={(v) => (set = Number(v))}
-    />
+  {#if !map && (file?.sets.length ?? 0) > 1}
+    <h3 class="text-soft mt-4 mb-1 text-sm">{many ? "Channel sets" : "Channel set"}</h3>
+    <ul class="space-y-0.5" role="group" aria-label="Channel sets that go out">
+      {#each file?.sets ?? [] as id (id)}
+        {@const at = sets.findIndex((s) => s.id === id)}
+        <li>
+          <label class="hover:bg-raised flex items-center gap-2.5 rounded px-2 py-1.5 text-sm">
+            <input
+              type={many ? "checkbox" : "radio"}
+              name="set"
+              class="accent-accent"
+              checked={at >= 0}
+              onchange={() => toggle(id)}
+            />
+            <span class="min-w-0 flex-1 truncate">{setOf(id)?.document.name}</span>
+            {#if many && at >= 0}
+              <span class="num text-soft">{attribute === "mask" ? `_MASK${at}` : `COLOR_${at}`}</span>
+            {/if}
+          </label>
+        </li>
+      {/each}
+    </ul>
   {/if}
 
   {#if format === "glb"}
-    <h3 class="text-soft mt-5 mb-1 text-sm">Where the weights go</h3>
+    <h3 class="text-soft mt-4 mb-1 text-sm">Where the weights go</h3>
     <Segmented
       label="Where the weights go"
       side="left"
@@ -129,43 +190,41 @@
   {/if}
 
   {#if format !== "obj"}
-    <h3 class="text-soft mt-5 mb-1 text-sm">Numbers</h3>
+    <h3 class="text-soft mt-4 mb-1 text-sm">Numbers</h3>
     <Segmented
       label="Numbers"
       side="left"
-      value={bits}
+      value={depth}
       onchange={(v) => (bits = v)}
-      choices={[
-        { value: "8", name: "8 bits", about: "Steps of 1/255: what most shaders expect" },
-        { value: "16", name: "16 bits", about: "Steps of 1/65535: exactly what is painted here" },
-        { value: "float", name: "Float", about: "32-bit floating point" },
-      ]}
+      choices={map ? DEPTHS.slice(0, 2) : DEPTHS}
     />
-    <p class="num text-soft mt-2">
-      {#if onMap}
-        {bits === "8" ? "8" : "16"} bits a channel
-      {:else}
-        {perSite} bytes a vertex · {((perSite * sites) / 1e6).toFixed(2)} MB for {sites.toLocaleString("en")} vertices
-      {/if}
-    </p>
+    {#if !map && file}
+      <p class="num text-soft mt-2">
+        {perSite} bytes a vertex · {((perSite * file.vertices) / 1e6).toFixed(2)} MB for {file.vertices.toLocaleString(
+          "en",
+        )} vertices
+      </p>
+    {/if}
   {/if}
 
-  <h3 class="text-soft mt-5 mb-1 text-sm">What goes out</h3>
-  <ul class="divide-line border-line divide-y border-y text-sm">
-    {#each chosen.document.channels as channel, i (i)}
-      {@const f = studio.statistics?.channels[chosen.id]?.[i]}
-      {@const lost = format === "obj" && i === 3}
-      <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
-        <span class="num border-soft grid size-5 place-items-center rounded-full border">{LETTERS[i]}</span>
-        <span class="flex-1 truncate">{channel.name}</span>
-        <span class="num text-soft"
-          >{lost ? "left out" : f ? `${Math.round(f.coverage * 100)} % of the area` : ""}</span
-        >
-      </li>
-    {/each}
-  </ul>
+  {#each sets as set (set.id)}
+    <h3 class="text-soft mt-4 mb-1 text-sm">{set.document.name}</h3>
+    <ul class="divide-line border-line divide-y border-y text-sm">
+      {#each set.document.channels as channel, i (i)}
+        {@const f = studio.statistics?.channels[set.id]?.[i]}
+        {@const lost = format === "obj" && i === 3}
+        <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
+          <span class="num border-soft grid size-5 place-items-center rounded-full border">{LETTERS[i]}</span>
+          <span class="flex-1 truncate">{channel.name}</span>
+          <span class="num text-soft"
+            >{lost ? "left out" : f ? `${Math.round(f.coverage * 100)} % of the area` : ""}</span
+          >
+        </li>
+      {/each}
+    </ul>
+  {/each}
 
-  <button type="button" class="{MAIN} mt-6 w-full" disabled={busy} onclick={save}>
+  <button type="button" class="{MAIN} mt-6 w-full" disabled={busy || !outlook || !sets.length} onclick={save}>
     {busy ? "Writing …" : `Save ${studio.name}.${ending}`}
   </button>
 </Sheet>

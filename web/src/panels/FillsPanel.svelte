@@ -5,6 +5,8 @@
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type AnyFill } from "../state/types";
   import { MAIN, QUIET } from "../ui/button";
+  import Toggle from "../ui/Toggle.svelte";
+  import PickedParts from "./PickedParts.svelte";
   import FillControl from "./fills/FillControl.svelte";
   import { FILLS, type FillName, type Room } from "./fills/kinds";
 
@@ -51,7 +53,20 @@
     const [begin, end] = alongAxis();
     return { ...fill, begin, end };
   });
-  const more = $derived(kind === "mix" ? { source: sourceAddress } : {});
+
+  /** Whether the lens in front would show what a fill changes; the Channel lens always does. */
+  const seen = $derived(
+    studio.lens === "channel" ||
+      studio.lens === "set" ||
+      (studio.lens === "blend" && studio.documents.readers(studio.activeChannel).some((l) => l.visible)),
+  );
+  let onParts = $state(false);
+  const more = $derived({
+    ...(kind === "mix" ? { source: sourceAddress } : {}),
+    ...(onParts && studio.parts.size && studio.level === 0
+      ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } }
+      : {}),
+  });
 
   // Shown as it would be, a moment after the last change.
   let showing = $state(true);
@@ -64,6 +79,7 @@
     if (!showing) return;
     timer = setTimeout(() => {
       if (on && studio.live.connection === "ready" && !studio.painting.active && !studio.channel.locked) {
+        if (!untrack(() => seen)) studio.lens = "channel";
         studio.painting.fill(fill, { ...also, preview: true });
       }
     }, 180);
@@ -123,6 +139,19 @@
       />
     {/each}
   </div>
+  {#if studio.level === 0}
+    <div class="border-line mt-3 space-y-1 border-t pt-3">
+      <PickedParts {studio} />
+      {#if studio.parts.size}
+        <Toggle
+          label="Fill the picked parts alone"
+          about="Everything else stays as it is"
+          on={onParts}
+          onchange={(on) => (onParts = on)}
+        />
+      {/if}
+    </div>
+  {/if}
   <div class="mt-4 flex items-center gap-2">
     <button type="button" class="{MAIN} flex-1" disabled={studio.channel.locked} onclick={apply}
       >Keep it</button

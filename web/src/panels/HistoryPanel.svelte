@@ -116,7 +116,9 @@
 </section>
 <section class="border-line border-t px-4 py-3" aria-label="Steps">
   <h2 class="font-semibold">Steps</h2>
-  <p class="text-soft text-sm">Newest first. Click one to go there; later steps stay until you paint.</p>
+  <p class="text-soft text-sm">
+    Newest first. Click one to go there; later steps stay until you paint, and then as a snapshot.
+  </p>
   <ol class="-mx-2 mt-2">
     {#each steps as step (step.number)}
       {@const here = step.number === at}
@@ -139,7 +141,10 @@
             {/if}
           </span>
           <span class="min-w-0 flex-1 text-sm">
-            <span class="line-clamp-2 {here ? 'text-accent' : ''}">{step.label}</span>
+            <span class="line-clamp-2 {here ? 'text-accent' : ''}">
+              <span class="num text-soft">{step.number}</span>
+              {step.label}
+            </span>
           </span>
           <span class="num text-soft">{time(step.made_at)}</span>
         </button>

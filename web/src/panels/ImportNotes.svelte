@@ -2,6 +2,7 @@
 <script lang="ts">
   import X from "@lucide/svelte/icons/x";
 
+  import { server } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN } from "../ui/button";
 
@@ -21,8 +22,16 @@
   function putAway(): void {
     localStorage.setItem(KEY, "read");
     away = true;
+    void server.PUT("/api/surfaces/{ident}/noted", { params: { path: { ident: studio.surface.id } } });
   }
 </script>
+
+<svelte:window
+  onstorage={(e) => {
+    // Put away in another window.
+    if (e.key === KEY) away = e.newValue !== null;
+  }}
+/>
 
 {#if !away && (notes.length > 0 || white.length > 0)}
   <div

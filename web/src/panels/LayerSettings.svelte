@@ -182,7 +182,7 @@
     min={0.02}
     max={50}
     logarithmic
-    unit="m"
+    length
     tip="Edge of one tile on the surface"
     onchange={(v) => map({ metres_per_tile: v })}
   />
@@ -203,7 +203,7 @@
       value={mapping.offset[axis as 0 | 1]}
       min={-mapping.metres_per_tile}
       max={mapping.metres_per_tile}
-      unit="m"
+      length
       tip="Shifts the tiles"
       onchange={(v) => map({ offset: axis === 0 ? [v, mapping.offset[1]] : [mapping.offset[0], v] })}
     />

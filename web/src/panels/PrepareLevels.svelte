@@ -33,12 +33,22 @@
       <button
         type="button"
         class="flex-1 rounded px-2 py-1 text-left {studio.level === i
-          ? 'bg-strong text-accent'
+          ? 'bg-strong font-semibold'
           : 'hover:bg-raised'}"
         aria-pressed={studio.level === i}
         onclick={() => (studio.level = i)}>Level {i}{i === 0 ? ", full detail" : ""}</button
       >
       <span class="num text-soft">{count(level.triangles)} tri</span>
+      {#if "old" in level && level.old}
+        <button
+          type="button"
+          class="text-warn px-1 underline"
+          disabled={busy}
+          title="Made from an older version of the mesh. Make it again, with as many triangles; its own paint moves along."
+          onclick={() => studio.preparing.plan({ kind: "level", triangles: level.triangles, again: i })}
+          >old: make again</button
+        >
+      {/if}
       {#if i > 0}
         <button
           type="button"
@@ -82,7 +92,7 @@
     type="button"
     class="{MAIN} flex-1"
     disabled={busy}
-    onclick={() => studio.preparing.plan({ kind: "level", triangles: wanted })}
+    onclick={() => studio.preparing.plan({ kind: "level", triangles: wanted, again: null })}
     >Make: {count(wanted)} tri</button
   >
   <button type="button" class={PLAIN} disabled={busy} onclick={() => file?.click()}>From a file</button>

@@ -191,9 +191,7 @@
       min={median / 40}
       max={median * 4}
       logarithmic
-      shown={100}
-      digits={2}
-      unit="cm"
+      length
       tip="Edges longer than this are split"
       onchange={(v) => (spacing = v)}
     />
@@ -213,7 +211,7 @@
     {#if mask === "height"}
       <Slider
         label="From"
-        unit="m"
+        length
         value={from}
         min={low[1] - size[1] / 4}
         max={low[1] + size[1]}
@@ -222,7 +220,7 @@
       />
       <Slider
         label="To"
-        unit="m"
+        length
         value={to}
         min={low[1]}
         max={low[1] + 1.25 * size[1]}
@@ -231,7 +229,7 @@
       />
       <Slider
         label="Soft"
-        unit="m"
+        length
         value={soft}
         min={0}
         max={Math.max(size[1] / 2, 0.05)}
@@ -240,7 +238,7 @@
       />
       <Slider
         label="Rough"
-        unit="m"
+        length
         value={rough}
         min={0}
         max={Math.max(size[1] / 2, 0.05)}
@@ -274,9 +272,7 @@
       min={median / 64}
       max={median}
       logarithmic
-      shown={100}
-      digits={2}
-      unit="cm"
+      length
       tip="Edges shorter than this are not split"
       onchange={(v) => (finest = v)}
     />

@@ -19,7 +19,29 @@
   let copy = $state("no");
   let bits = $state<8 | 16>(16);
 
+  interface UVs {
+    kind: "own" | "tiling" | "overlapping";
+    own: number;
+    shared: number;
+    outside: number;
+    tiles: number;
+  }
   const hasMap = $derived(Number(studio.surface.facts["uv_sets"]) > 0);
+  const uvs = $derived((studio.surface.facts["uvs"] as UVs[] | undefined)?.[0]);
+  const percent = (share: number) => `${Math.round(share * 100)} %`;
+  const said = $derived.by(() => {
+    if (!uvs || uvs.kind === "own") return "";
+    const why =
+      uvs.kind === "tiling"
+        ? `The UVs tile over ${uvs.tiles.toFixed(1)} tiles`
+        : `Parts of the UVs overlap, and share what is painted there`;
+    return `${why}: ${percent(uvs.own)} of the surface would have texels of its own.`;
+  });
+  function unwrap(): void {
+    open = false;
+    studio.preparing.at = "levels";
+    studio.side = "prepare";
+  }
 
   async function add(): Promise<void> {
     const sites =
@@ -55,6 +77,8 @@
   </Popover.Trigger>
   <Popover.Portal>
     <Popover.Content
+      role="dialog"
+      aria-label="Channel sets"
       side="right"
       align="start"
       sideOffset={8}
@@ -135,8 +159,12 @@
                 about: `${v}²: ${((Number(v) ** 2 * 4) / 1e6).toFixed(1)} MB at 8 bits`,
               }))}
             />
-          {:else}
-            <p class="text-warn mt-2">The mesh has no UVs. Unwrap it first, in Prepare.</p>
+          {/if}
+          {#if !hasMap || said}
+            <p class="text-warn mt-2">{hasMap ? said : "The mesh has no UVs."}</p>
+            <button type="button" class="text-accent mt-1 underline" onclick={unwrap}
+              >Unwrap the mesh …</button
+            >
           {/if}
         {/if}
         <p class="text-soft mt-2 mb-1">Start with</p>

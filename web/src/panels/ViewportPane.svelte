@@ -1,6 +1,8 @@
 <!-- The viewport: the picture, the brush ring on it, the pointer's ways, the strip of lenses. -->
 <script lang="ts">
+  import Lock from "@lucide/svelte/icons/lock";
   import Maximize from "@lucide/svelte/icons/maximize";
+  import Rotate3d from "@lucide/svelte/icons/rotate-3d";
   import { onMount, untrack } from "svelte";
   import type { Vector3 } from "three";
 
@@ -10,7 +12,7 @@
   import IconButton from "../ui/IconButton.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import { parseGeometry } from "../viewport/geometry";
-  import { Orbit } from "../viewport/orbit";
+  import { FIRST, Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
   import { materialsInSlots, type View } from "../viewport/programs";
   import { Portraits } from "../viewport/portraits";
@@ -35,7 +37,10 @@
   let canvas = $state<HTMLCanvasElement>();
   let overlay = $state<HTMLCanvasElement>();
   let viewport = $state.raw<Viewport | null>(null);
-  const portraits = new Portraits(untrack(() => studio));
+  const portraits = new Portraits(
+    untrack(() => studio),
+    () => sceneries,
+  );
   let ring: RingOverlay | null = null;
   let ways = $state.raw<PointerWays | null>(null);
   let pickable = $state(false);
@@ -205,8 +210,13 @@
     viewport?.setHidden(groups, studio.hidden);
   });
 
+  // Steps without a picture are drawn when the list is looked at and nothing goes on.
   $effect(() => {
-    viewport?.choose(studio.chosen);
+    if (studio.side === "history" && settled && viewport) void portraits.take(viewport);
+  });
+
+  $effect(() => {
+    viewport?.choose(studio.tinted);
   });
 </script>
 
@@ -251,7 +261,9 @@
     </p>
   {/if}
 
-  <div class="pointer-events-none absolute inset-x-0 bottom-3 flex items-center justify-center gap-2">
+  <div
+    class="pointer-events-none absolute inset-x-1 bottom-3 flex flex-wrap items-center justify-center gap-2"
+  >
     <div class="pointer-events-auto shadow-lg">
       <Segmented
         label="Lens"
@@ -263,8 +275,18 @@
     </div>
     <div class="bg-ash pointer-events-auto flex rounded-lg shadow-lg">
       <CompareBar {studio} />
-      <IconButton label="Show the whole surface" key="Home" side="top" onclick={() => viewport?.frameAll()}>
+      <IconButton label="The first view" key="Home" side="top" onclick={() => viewport?.frameAll(FIRST)}>
         <Maximize size={16} />
+      </IconButton>
+      <IconButton
+        label={studio.besideTurns
+          ? "A drag beside the surface turns the view"
+          : "A drag beside the surface does nothing"}
+        side="top"
+        pressed={studio.besideTurns}
+        onclick={() => studio.setBesideTurns(!studio.besideTurns)}
+      >
+        {#if studio.besideTurns}<Rotate3d size={16} />{:else}<Lock size={16} />{/if}
       </IconButton>
     </div>
   </div>

@@ -24,7 +24,7 @@ export function takeMesh(project: string, looked: Looked, placing: Placing): Pro
   return answer<Imported>(
     server.POST("/api/projects/{project}/surfaces", {
       params: { path: { project } },
-      body: { file: looked.file, name: looked.name, placing },
+      body: { file: looked.file, name: looked.name, placing, notes: looked.notes },
     }),
   );
 }

@@ -32,6 +32,10 @@ export class Projects {
       );
       if (wanted) await this.show(wanted);
       else this.open = null;
+      // The address says which project is open, for the way back.
+      if (choose || (route.project && route.project !== wanted)) {
+        route.go(wanted ? `/project/${wanted}` : "/");
+      }
     } catch (error) {
       tellError(error);
       this.all ??= [];

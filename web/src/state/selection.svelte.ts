@@ -11,7 +11,7 @@ import type {
   SurfaceView,
 } from "./types";
 
-export type ToolName = "brush" | "faces" | "gradient" | "choose";
+export type ToolName = "brush" | "faces" | "gradient" | "choose" | "parts";
 export type Side = "blend" | "fills" | "prepare" | "history";
 
 /** What the second picture shows, beside the divider. */
@@ -40,9 +40,21 @@ export class Selection {
   faces = $state<{ unit: FaceUnit; hard: boolean }>({ unit: "quad", hard: false });
   /** Triangles chosen for a group or for refining. */
   chosen = $state.raw<ReadonlySet<number>>(new Set());
+  /** Connected parts that were clicked: the triangle that was, and all that belong to it. */
+  parts = $state.raw<ReadonlyMap<number, Uint32Array>>(new Map());
+  /** Nothing may change on the picked parts. */
+  partsProtected = $state(false);
   hidden = $state.raw<ReadonlySet<string>>(new Set());
-  protect = $state<Protection>({ groups: [], mask: null, inverted: false });
+  protect = $state<Protection>({ groups: [], mask: null, inverted: false, parts: [] });
   compare = $state.raw<Compare | null>(null);
+
+  /** A drag that begins beside the surface turns the view. */
+  besideTurns = $state(localStorage.getItem("ash.beside") !== "nothing");
+
+  setBesideTurns(on: boolean): void {
+    this.besideTurns = on;
+    localStorage.setItem("ash.beside", on ? "turns" : "nothing");
+  }
 
   constructor(surface: SurfaceView) {
     this.surface = surface;
@@ -78,7 +90,7 @@ export class Selection {
     return this.numberOn(this.level);
   }
 
-  get levels(): { name: string; vertices: number; triangles: number }[] {
+  get levels(): { name: string; vertices: number; triangles: number; old?: boolean }[] {
     return (this.surface.facts["levels"] as Selection["levels"] | undefined) ?? [];
   }
 
@@ -101,7 +113,16 @@ export class Selection {
       groups: [...new Set([...(this.protect.groups ?? []), ...this.hidden])],
       mask: mask ? $state.snapshot(mask) : null,
       inverted: inverted ?? false,
+      parts: this.partsProtected ? [...this.parts.keys()] : [],
     };
+  }
+
+  /** Triangles to tint: those chosen one by one, and the picked parts. */
+  get tinted(): ReadonlySet<number> {
+    if (!this.parts.size) return this.chosen;
+    const all = new Set(this.chosen);
+    for (const triangles of this.parts.values()) for (const triangle of triangles) all.add(triangle);
+    return all;
   }
 
   /** Choose a set by its number among those to choose from. */
@@ -127,6 +148,7 @@ export class Selection {
     this.chooseSet(newest ? this.ownSets.length - 1 : Math.max(0, kept));
     this.level = Math.min(this.level, this.levels.length);
     this.chosen = new Set();
+    this.parts = new Map();
     const names = new Set(this.groups.map((g) => g.name));
     this.hidden = new Set([...this.hidden].filter((name) => names.has(name)));
     this.protect.groups = (this.protect.groups ?? []).filter((name) => names.has(name));

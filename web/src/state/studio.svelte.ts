@@ -1,5 +1,7 @@
 /** One open surface: its conversation with the server, and the parts that take part in it. */
 
+import { toast } from "svelte-sonner";
+
 import { BrushState } from "./brush.svelte";
 import { Documents } from "./documents.svelte";
 import type { Frame } from "./frames";
@@ -46,8 +48,13 @@ export class Studio extends Selection {
 
   #receiver: ((frame: Frame) => void) | null = null;
   #early: Frame[] = [];
+  #reshaping = false;
+  #later: { type: "undo" | "redo" }[] = [];
   #probeWaiting = false;
   #probeNext: (() => void) | null = null;
+  /** Where was asked last, to ask again when something has changed there. */
+  #probed: { triangle: number; barycentric: [number, number, number] } | null = null;
+  #asking: ReturnType<typeof setTimeout> | undefined;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
     super(surface);
@@ -116,11 +123,17 @@ export class Studio extends Selection {
   }
 
   undo(): void {
-    if (this.history.undo !== null) this.send({ type: "undo" });
+    if (this.history.undo !== null) this.#step({ type: "undo" });
   }
 
   redo(): void {
-    if (this.history.redo !== null) this.send({ type: "redo" });
+    if (this.history.redo !== null) this.#step({ type: "redo" });
+  }
+
+  /** A step through the history; one asked for while the mesh is loaded anew follows when it is there. */
+  #step(message: { type: "undo" | "redo" }): void {
+    if (this.#reshaping) this.#later.push(message);
+    else this.send(message);
   }
 
   /** Go through the history until a step is the last in force; 0 is before the first. */
@@ -132,6 +145,7 @@ export class Studio extends Selection {
   probe(triangle: number, barycentric: [number, number, number]): void {
     if (this.painting.active) return;
     this.#probeNext = null;
+    this.#probed = { triangle, barycentric };
     if (this.#probeWaiting) {
       this.#probeNext = () => this.probe(triangle, barycentric);
       return;
@@ -150,11 +164,23 @@ export class Studio extends Selection {
     });
   }
 
+  /** What was told of a place may be another thing now. */
+  #askAgain(): void {
+    clearTimeout(this.#asking);
+    this.#asking = setTimeout(() => {
+      if (this.coreSample && this.#probed) this.probe(this.#probed.triangle, this.#probed.barycentric);
+    }, 120);
+  }
+
   // What the server says
 
   #hear(message: ToWindow): void {
     this.heard++;
     switch (message.type) {
+      case "ready":
+        this.#reshaping = false;
+        for (const step of this.#later.splice(0)) this.#step(step);
+        break;
       case "hello":
         this.history = message.history;
         this.unsaved = 0;
@@ -166,11 +192,14 @@ export class Studio extends Selection {
         this.history = message.history;
         this.unsaved = Math.max(0, this.unsaved - 1);
         if (message.stroke === this.painting.ended) this.painting.ended = null;
+        if (message.painted_over) this.#tellPaintedOver(message.painted_over);
         this.steps++;
+        this.#askAgain();
         break;
       case "history":
         this.history = message.history;
         this.steps++;
+        this.#askAgain();
         break;
       case "reshaped":
         void this.#reshape();
@@ -192,12 +221,24 @@ export class Studio extends Selection {
         break;
       case "document":
         this.documents.changed(message.kind, message.id, message.revision);
+        this.#askAgain();
         break;
     }
   }
 
+  /** Steps taken back are gone from the list; what they had made is a snapshot, and can be had back. */
+  #tellPaintedOver({ snapshot, name, steps }: { snapshot: string; name: string; steps: number }): void {
+    this.steps++;
+    toast.message(`${steps} later steps were painted over.`, {
+      description: `What they had made is kept as the snapshot “${name}”.`,
+      duration: 12_000,
+      action: { label: "Undo", onClick: () => void this.preparing.restore(snapshot) },
+    });
+  }
+
   /** The mesh or the list of sets is another one: load both, and begin a new conversation about them. */
   async #reshape(): Promise<void> {
+    this.#reshaping = true;
     this.live.pause();
     this.#receiver = null;
     this.#early = [];
@@ -215,6 +256,7 @@ export class Studio extends Selection {
       this.preparing.chooseNewest = false;
       this.preparing.planShown = false;
       this.coreSample = null;
+      this.#probed = null;
       this.geometry = geometry;
     } catch (error) {
       tellError(error);

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { curveProfile } from "../state/profiles.svelte";
   import type { Curve, Profile } from "../state/types";
+  import { typedQuantity } from "./quantity";
 
   interface Props {
     label: string;
@@ -14,6 +15,22 @@
 
   let svg = $state<SVGSVGElement>();
   let held = $state<number | null>(null);
+  /** The point whose numbers are shown: the one last touched. */
+  let chosen = $state(0);
+  const at = $derived(
+    (curve.points[Math.min(chosen, curve.points.length - 1)] ?? [0, 0]) as [number, number],
+  );
+
+  function typed(event: Event, axis: 0 | 1): void {
+    const field = event.currentTarget as HTMLInputElement;
+    const number = typedQuantity(field.value, 1);
+    const index = Math.min(chosen, curve.points.length - 1);
+    if (!Number.isNaN(number)) {
+      const kept = Math.min(1, Math.max(0, number));
+      move(index, axis === 0 ? kept : at[0], axis === 1 ? kept : at[1]);
+    }
+    field.value = at[axis].toFixed(3);
+  }
 
   const W = 200;
   const H = 90;
@@ -110,11 +127,29 @@
       aria-valuenow={Math.round(y * 100)}
       aria-valuetext="{x.toFixed(2)} to {y.toFixed(2)}"
       onpointerdown={(e) => {
-        held = i;
+        held = chosen = i;
         e.stopPropagation();
       }}
+      onfocus={() => (chosen = i)}
       ondblclick={() => remove(i)}
       onkeydown={(e) => nudge(e, i)}
     />
   {/each}
 </svg>
+<div class="text-soft mt-1 flex items-center justify-end gap-2 text-xs">
+  <span class="mr-auto">Point {Math.min(chosen, curve.points.length - 1) + 1} of {curve.points.length}</span>
+  {#each [0, 1] as const as axis (axis)}
+    <label class="flex items-center gap-1">
+      {axis === 0 ? "at" : "is"}
+      <input
+        class="bg-ash border-line num h-6 w-14 rounded border px-1 text-right"
+        aria-label="{label}, {axis === 0 ? 'place' : 'height'} of the point"
+        inputmode="decimal"
+        value={at[axis].toFixed(3)}
+        onchange={(e) => typed(e, axis)}
+        onfocus={(e) => e.currentTarget.select()}
+        onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+    </label>
+  {/each}
+</div>

@@ -28,7 +28,7 @@
     (v: string) => v && onchange(v as T)
   }
   aria-label={label}
-  class="bg-ash flex rounded-lg p-0.5"
+  class="bg-ash flex flex-wrap rounded-lg p-0.5"
 >
   {#each choices as choice (choice.value)}
     <Tip text={choice.about} key={choice.key} {side}>

@@ -19,7 +19,7 @@
     <Dialog.Content
       class="bg-panel border-line fixed inset-y-0 right-0 z-40 flex w-[26rem] flex-col border-l shadow-2xl"
     >
-      <header class="border-line flex items-start gap-3 border-b px-5 py-4">
+      <div class="border-line flex items-start gap-3 border-b px-5 py-4">
         <div class="min-w-0 flex-1">
           <Dialog.Title class="text-base font-semibold">{title}</Dialog.Title>
           <Dialog.Description class="text-soft text-sm">{about}</Dialog.Description>
@@ -30,8 +30,12 @@
         >
           <X size={18} />
         </Dialog.Close>
-      </header>
-      <div class="min-h-0 flex-1 overflow-y-auto px-5 py-4">{@render children()}</div>
+      </div>
+      <!-- What is too long is scrolled by keys, too, where nothing in it takes the focus. -->
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div class="min-h-0 flex-1 overflow-y-auto px-5 py-4" role="group" aria-label={title} tabindex="0">
+        {@render children()}
+      </div>
     </Dialog.Content>
   </Dialog.Portal>
 </Dialog.Root>

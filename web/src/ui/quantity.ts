@@ -17,7 +17,7 @@ export function lengthUnit(metres: number): Unit {
   const size = Math.abs(metres);
   if (size >= 1000) return { name: "km", shown: 0.001, digits: 2 };
   if (size >= 1 || size === 0) return { name: "m", shown: 1, digits: 2 };
-  if (size >= 0.01) return { name: "cm", shown: 100, digits: 1 };
+  if (size >= 0.01) return { name: "cm", shown: 100, digits: size < 0.1 ? 2 : 1 };
   return { name: "mm", shown: 1000, digits: 2 };
 }
 

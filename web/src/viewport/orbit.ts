@@ -4,12 +4,19 @@ import { Box3, MathUtils, PerspectiveCamera, Sphere, Vector3 } from "three";
 
 const LIMIT = Math.PI / 2 - 0.01;
 
+/** Directions to look from, in radians. */
+export const FIRST = { turn: 0.62, tilt: 0.42 };
+export const FRONT = { turn: 0, tilt: 0 };
+export const SIDE = { turn: Math.PI / 2, tilt: 0 };
+export const TOP = { turn: 0, tilt: LIMIT };
+export type Direction = typeof FIRST;
+
 export class Orbit {
   readonly camera = new PerspectiveCamera(38, 1, 0.01, 1000);
   readonly #target = new Vector3();
   #distance = 10;
-  #turn = 0.62;
-  #tilt = 0.42;
+  #turn = FIRST.turn;
+  #tilt = FIRST.tilt;
   #bounds = new Sphere(new Vector3(), 1);
 
   /** Show all of some places (x, y, z one after another) from the present direction, with a little room. */
@@ -51,6 +58,13 @@ export class Orbit {
   turn(dx: number, dy: number): void {
     this.#turn -= dx * 3.2;
     this.#tilt = MathUtils.clamp(this.#tilt + dy * 3.2, -LIMIT, LIMIT);
+    this.#place();
+  }
+
+  /** Look from a direction. */
+  from({ turn, tilt }: Direction): void {
+    this.#turn = turn;
+    this.#tilt = tilt;
     this.#place();
   }
 

@@ -1,12 +1,13 @@
 /**
  * What the pointer does: the tool with the left button or the pen, the view with everything else.
  *
- * Right drag, space+drag or a drag that begins beside the surface turns; middle drag or
+ * Right drag, space+drag or, unless switched off, a drag that begins beside the surface turns; middle drag or
  * shift+right drag shifts; two fingers turn, shift and zoom. A finger alone turns too, so that a
  * hand resting beside the pen never paints. What the left button does on the surface is up to the
  * tool: see tools/.
  */
 
+import { FIRST, FRONT, SIDE, TOP } from "./orbit";
 import type { Hit } from "./picking";
 import { toolsOf, type Way } from "./tools";
 import { placeIn, type Bench, type Place, type Tool } from "./tools/tool";
@@ -77,7 +78,9 @@ export class PointerWays {
     if (event.button === 2) return event.shiftKey ? "shift" : "turn";
     if (this.#held.has(" ")) return event.shiftKey ? "shift" : "turn";
     if (studio.tool === "choose") return "choose";
-    return !hit || studio.preparing.planShown ? "turn" : studio.tool;
+    if (studio.preparing.planShown) return "turn";
+    if (studio.tool === "parts" && studio.level > 0) return "turn";
+    return hit ? studio.tool : studio.besideTurns ? "turn" : "nothing";
   }
 
   #capture(pointer: number): void {
@@ -147,8 +150,10 @@ export class PointerWays {
 
   keyDown(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (target.closest("input, textarea, select, button, [role=slider], [role=dialog], [role=menu]")) return;
+    if (target.closest("input, textarea, select, [role=dialog], [role=menu]")) return;
     const key = event.key.toLowerCase();
+    // What has the focus keeps its own arrows, and the space that presses it.
+    if (/^(arrow|home| |\+|-)/.test(key) && target.closest("button, [role=slider], [role=option]")) return;
     if (event.ctrlKey || event.metaKey) return;
     if (key === "x") {
       this.bench.studio.brush.flipped = true;
@@ -169,7 +174,11 @@ export class PointerWays {
       arrowdown: () => orbit.turn(0, 0.04),
       "+": () => orbit.zoom(0.9, null),
       "-": () => orbit.zoom(1 / 0.9, null),
-      home: () => viewport.frameAll(),
+      home: () => viewport.frameAll(FIRST),
+      "0": () => viewport.frameAll(),
+      "5": () => viewport.frameAll(FRONT),
+      "6": () => viewport.frameAll(SIDE),
+      "7": () => viewport.frameAll(TOP),
     };
     const way = ways[key];
     if (!way || event.altKey) return;

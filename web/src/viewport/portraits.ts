@@ -1,17 +1,31 @@
 /** Small pictures of the surface, taken when the screen shows it: of every step, and of how it was last seen. */
 
+import { answer, server } from "../state/server";
 import type { Studio } from "../state/studio.svelte";
+import type { HistoryView } from "../state/types";
+import type { Sceneries } from "./sceneries.svelte";
 import type { Viewport } from "./viewport";
 
-/** So long nothing moves before the last view is kept. */
+/** So long nothing moves before the last view is kept, and before steps without a picture get theirs. */
 const REST = 1500;
+/** Of the newest steps, those that may be drawn later. */
+const DRAWN_LATER = 24;
 
 export class Portraits {
   #taken = 0;
   #resting: ReturnType<typeof setTimeout> | undefined;
   #seen: Viewport | null = null;
+  #looked = -1;
 
-  constructor(private readonly studio: Studio) {}
+  constructor(
+    private readonly studio: Studio,
+    private readonly sceneries: () => Sceneries | null,
+  ) {}
+
+  get #hindered(): boolean {
+    const { studio } = this;
+    return studio.preparing.planShown || studio.painting.previewing || studio.painting.active;
+  }
 
   /** The screen shows everything there is. */
   async take(viewport: Viewport): Promise<void> {
@@ -19,19 +33,47 @@ export class Portraits {
     const { studio } = this;
     const { steps } = studio;
     const newest = studio.history.at;
-    if (steps === this.#taken || newest === 0) return;
-    if (studio.preparing.planShown || studio.painting.previewing) return;
+    if (steps === this.#taken || newest === 0 || this.#hindered) return;
     this.#taken = steps;
     const picture = await viewport.thumbnail(120, 75);
     if (!picture) return;
-    await put(`/api/surfaces/${studio.surface.id}/steps/${newest}/picture`, picture);
+    await put(this.#step(newest), picture);
     studio.pictures++;
+  }
+
+  #step(number: number): string {
+    return `/api/surfaces/${this.studio.surface.id}/steps/${number}/picture`;
   }
 
   #rest(viewport: Viewport): void {
     clearTimeout(this.#resting);
     this.#seen = viewport;
-    this.#resting = setTimeout(() => void this.leave(), REST);
+    this.#resting = setTimeout(() => void this.#idle(viewport), REST);
+  }
+
+  async #idle(viewport: Viewport): Promise<void> {
+    await this.leave();
+    await this.#drawMissing(viewport).catch(() => {});
+  }
+
+  /** Steps that came faster than the screen have none yet: draw one of them while nothing goes on. */
+  async #drawMissing(viewport: Viewport): Promise<void> {
+    const { studio } = this;
+    if (studio.side !== "history" || studio.level > 0 || this.#looked === studio.steps || this.#hindered)
+      return;
+    const ident = studio.surface.id;
+    const history = await answer<HistoryView>(
+      server.GET("/api/surfaces/{ident}/history", { params: { path: { ident } } }),
+    );
+    const without = history.steps.slice(-DRAWN_LATER).filter((step) => !step.picture);
+    for (const step of without.reverse()) {
+      const found = await this.sceneries()?.ofStep(step.number);
+      if (!found || this.#hindered || studio.surface.id !== ident) return;
+      const picture = await viewport.thumbnail(120, 75, found);
+      if (picture) await put(this.#step(step.number), picture);
+    }
+    this.#looked = studio.steps;
+    if (without.length) studio.pictures++;
   }
 
   /** Keep how the surface is looked at now. */
@@ -40,7 +82,7 @@ export class Portraits {
     const { studio } = this;
     const viewport = this.#seen;
     this.#seen = null;
-    if (!viewport || studio.preparing.planShown || studio.painting.previewing) return;
+    if (!viewport || this.#hindered) return;
     const picture = await viewport.thumbnail(320, 200);
     if (picture) await put(`/api/surfaces/${studio.surface.id}/view`, picture);
   }

@@ -21,6 +21,28 @@ export interface Ring {
   refused: boolean;
 }
 
+/**
+ * Heights around the ring without notches: where the surface ends or steps, the line goes over it evenly.
+ * null: nothing lies there; taken from what lies beside. Closed: the last neighbours the first.
+ */
+export function smoothRing(heights: (number | null)[]): number[] {
+  const count = heights.length;
+  const known = heights.flatMap((height, i) => (height === null ? [] : [i]));
+  if (known.length === 0) return heights.map(() => 0);
+  let out = heights.map((height, i) => {
+    if (height !== null) return height;
+    const before = known.findLast((k) => k < i) ?? known.at(-1)! - count;
+    const after = known.find((k) => k > i) ?? known[0]! + count;
+    const share = (i - before) / (after - before);
+    return heights[(before + count) % count]! * (1 - share) + heights[after % count]! * share;
+  });
+  // A lone spike goes first, then what is left of a step is spread.
+  const at = (i: number) => out[(i + count) % count]!;
+  out = out.map((_, i) => [at(i - 1), at(i), at(i + 1)].sort((a, b) => a - b)[1]!);
+  for (let pass = 0; pass < 4; pass++) out = out.map((h, i) => (at(i - 1) + 2 * h + at(i + 1)) / 4);
+  return out;
+}
+
 export class RingOverlay {
   readonly #context: CanvasRenderingContext2D;
   #width = 1;
@@ -119,17 +141,20 @@ export class RingOverlay {
     if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
     side.normalize();
     const other = hit.normal.clone().cross(side);
-    const points = [];
+    const places: Vector3[] = [];
+    const heights: (number | null)[] = [];
     for (let i = 0; i < count; i++) {
       const angle = (2 * Math.PI * i) / count;
       const place = hit.position
         .clone()
         .addScaledVector(side, radius * Math.cos(angle))
         .addScaledVector(other, radius * Math.sin(angle));
-      const lying = picker.drop(place, hit.normal, radius) ?? place;
-      points.push(lying.project(camera));
+      const lying = picker.drop(place, hit.normal, radius);
+      places.push(place);
+      heights.push(lying && lying.sub(place).dot(hit.normal));
     }
-    return points;
+    const lifted = smoothRing(heights);
+    return places.map((place, i) => place.addScaledVector(hit.normal, lifted[i]!).project(camera));
   }
 
   #path(points: Vector3[]): void {

@@ -68,6 +68,15 @@ export class Sceneries {
     });
   }
 
+  /** Level 0 as it was after a step, for one picture of it. */
+  async ofStep(number: number): Promise<Scenery> {
+    const own = await this.ofLevel(0);
+    const sources = await this.#valuesOn(`${this.#path}/steps/${number}/values`, own.sites);
+    const geometry = own.geometry.clone();
+    geometry.setIndex(own.geometry.index);
+    return this.viewport.sceneryFor({ geometry, facts: own.facts, extras: own.extras }, 0, sources);
+  }
+
   /** Grain is worked out and fetched only when somebody looks at it. */
   async withGrain(level: number): Promise<void> {
     const found = await this.ofLevel(level);

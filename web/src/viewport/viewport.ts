@@ -5,7 +5,7 @@ import { Scene, Vector2, Vector3, WebGLRenderer, type Mesh } from "three";
 import type { Frame } from "../state/frames";
 import type { ChannelSetView } from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
-import type { Orbit } from "./orbit";
+import type { Direction, Orbit } from "./orbit";
 import { trianglesInside } from "./outline";
 import { Pace } from "./pace";
 import { Picker, type Hit } from "./picking";
@@ -158,7 +158,9 @@ export class Viewport {
     this.invalidate();
   }
 
-  frameAll(): void {
+  /** Show the whole surface, from where one looks now or from a direction. */
+  frameAll(from?: Direction): void {
+    if (from) this.orbit.from(from);
     this.orbit.frame(this.#scenery.geometry.attributes["position"]!.array);
     this.invalidate();
   }
@@ -214,19 +216,31 @@ export class Viewport {
   }
 
   /** A small picture of the surface as it is now. */
-  thumbnail(width: number, height: number): Promise<Blob | null> {
+  thumbnail(width: number, height: number, of: Scenery | null = null): Promise<Blob | null> {
     const canvas = this.#renderer.domElement;
     const small = document.createElement("canvas");
     small.width = width;
     small.height = height;
     // The drawing buffer is read in the task that drew it, or it would be empty.
-    this.#render();
+    if (of) {
+      this.#programs.fit([this.#scenery, of]);
+      this.#programs.shared.eye.value.copy(this.orbit.camera.position);
+      this.#renderer.setScissorTest(false);
+      this.#renderer.setViewport(0, 0, this.#size.x, this.#size.y);
+      this.#renderer.clear();
+      this.#pass(of, this.#view);
+    } else this.#render();
     const scale = Math.max(small.width / canvas.width, small.height / canvas.height);
     const [w, h] = [canvas.width * scale, canvas.height * scale];
     const c = small.getContext("2d", { willReadFrequently: true })!;
     c.fillStyle = "#3a3a3a";
     c.fillRect(0, 0, small.width, small.height);
     c.drawImage(canvas, (small.width - w) / 2, (small.height - h) / 2, w, h);
+    if (of) {
+      // The screen shows the surface itself again before anybody sees this.
+      this.#render();
+      of.dispose();
+    }
     return new Promise((resolve) => small.toBlob(resolve, "image/webp", 0.7));
   }
 

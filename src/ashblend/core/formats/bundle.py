@@ -7,7 +7,10 @@ out plainly. Whatever else lies beside the mesh (a .mtl, textures that nothing n
 import base64
 import binascii
 import io
+import lzma
+import struct
 import zipfile
+import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -57,7 +60,10 @@ def _unzipped(name: str, data: bytes, limits: Limits) -> dict[str, bytes]:
             return out
     except FormatError:
         raise
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as error:
+    except (
+        zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, RuntimeError, EOFError,
+        OSError, ValueError, IndexError, OverflowError, MemoryError,
+    ) as error:  # fmt: skip
         raise FormatError(f"{name} cannot be unpacked.", "Pack it again, without a password.") from error
 
 

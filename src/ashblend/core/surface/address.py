@@ -18,11 +18,15 @@ class ChannelAddress(_Part):
 
 
 class Protection(_Part):
-    """What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted."""
+    """What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted.
+
+    parts: triangles of level 0 that were picked; the connected parts that they belong to are protected.
+    """
 
     groups: Annotated[tuple[str, ...], Field(max_length=256)] = ()
     mask: ChannelAddress | None = None
     inverted: bool = False
+    parts: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(max_length=4096)] = ()
 
 
 NOTHING = Protection()

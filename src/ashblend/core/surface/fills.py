@@ -16,6 +16,7 @@ from ashblend.core.prepare.face_sets import faces_like
 from ashblend.core.prepare.groups import group_mask
 from ashblend.core.sites import Mesh
 from ashblend.core.surface.address import NOTHING, ChannelAddress, FaceChoice, Protection
+from ashblend.core.surface.along import along_sites
 from ashblend.core.surface.convert import Sets, set_at, values_on
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.protection import allowed
@@ -111,13 +112,15 @@ class Fills:
         """What a fill changes in one channel. Raises Refusal."""
         if isinstance(fill, MixFill) and source is None:
             raise Refusal("No channel is chosen to mix in.", "Choose one.")
+        mesh = self._shape.mesh_of(found.level)
         try:
             return fill_delta(
                 fill,
                 number,
                 found.channels[number],
                 found.sites,
-                border=border_of(self._shape.mesh_of(found.level), found),
+                border=border_of(mesh, found),
+                along=along_sites(mesh, found.sites),
                 allow=allow,
                 source=values_on(found, self._sets, source) if source is not None else None,
             )

@@ -6,6 +6,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32, Mask
 from ashblend.core.brush.stroke import Allow
+from ashblend.core.prepare.face_sets import faces_like
 from ashblend.core.prepare.groups import group_mask
 from ashblend.core.surface.address import Protection
 from ashblend.core.surface.convert import Sets, values_on
@@ -39,6 +40,12 @@ def allowed(
         # A vertex between a protected face and a free one is protected: else the border would bleed.
         protected = found.sites.on_faces(group_mask(mesh, list(protect.groups)))
         rules.append(lambda sites: (~protected(sites)).astype(np.float32))
+    if protect.parts and found.level == 0:
+        picked = np.array(protect.parts, np.int64)
+        if int(picked.max()) >= mesh.triangles.shape[0]:
+            raise Refusal("There is no such part to protect.", "Pick the parts again.")
+        kept = found.sites.on_faces(faces_like(mesh, picked.astype(np.int32), "part"))
+        rules.append(lambda sites: (~kept(sites)).astype(np.float32))
     if not rules:
         return None
 

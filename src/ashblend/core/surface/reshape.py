@@ -51,13 +51,14 @@ def on_changed_mesh(
     *,
     same_map: bool = True,
     borders: bool = False,
+    replaced: bool = False,
     prepared: Shape | None = None,
 ) -> SurfaceState:
     """The state with another mesh as level 0, and everything painted moved to it.
 
     carries: for each lower level where it then finds its paint, or None to work that out here.
     same_map: the UVs are the old ones, so that texels keep their place in the map. borders: hard borders have
-    changed, and the levels follow. prepared: a shape of the new mesh with sites worked out before.
+    changed, and the levels follow. replaced: it is another version, of which the levels were not made. prepared: a shape of the new mesh with sites worked out before.
     """
     lineages: dict[int, Lineage] = {0: lineage}
     levels = [level.mesh for level in state.levels]
@@ -67,7 +68,7 @@ def on_changed_mesh(
     if carries is None:
         carries = level_carries(mesh, tuple(levels))
     after = tuple(
-        LevelState(old.name, level, carry)
+        replace(old, mesh=level, carry=carry, old=old.old or replaced)
         for old, level, carry in zip(state.levels, levels, carries, strict=True)
     )
     new = Shape(mesh, after).taking_over(prepared)

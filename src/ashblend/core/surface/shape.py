@@ -11,11 +11,15 @@ from ashblend.core.sites.lineage import Mixed
 
 @dataclass(frozen=True)
 class LevelState:
-    """A lower level of detail. carry: from the vertices of level 0 to its own."""
+    """A lower level of detail. carry: from the vertices of level 0 to its own.
+
+    old: it was made from a mesh whose place another has taken since.
+    """
 
     name: str
     mesh: Mesh
     carry: Mixed
+    old: bool = False
 
 
 class Shape:

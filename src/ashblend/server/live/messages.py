@@ -160,6 +160,14 @@ class Ready(_Message):
     type: Literal["ready"] = "ready"
 
 
+class PaintedOver(_Message):
+    """Steps that had been taken back and that the new one replaces; a snapshot keeps what they had made."""
+
+    snapshot: UUID
+    name: str
+    steps: int
+
+
 class Saved(_Message):
     """A step is in the database. stroke: which stroke, when it was one."""
 
@@ -168,6 +176,7 @@ class Saved(_Message):
     stroke: str | None
     label: str
     history: HistoryState
+    painted_over: PaintedOver | None = None
 
 
 class Refused(_Message):

@@ -61,6 +61,7 @@ class Strokes:
         if self._open is not None:
             raise Refusal("Another window is painting on this surface.", "Wait until its stroke is done.")
         channel = surface.writable(on)
+        surface.keep_undone()
         found = surface.set_of(on.channel_set)
         shared, others = sum_of(found, on.channel, found.channels)
         image = None
@@ -76,7 +77,7 @@ class Strokes:
             shared=shared,
             image=image,
         )
-        label = f"{act_of(brush)[0].verb} {found.document.channels[on.channel].name}"
+        label = f"{act_of(brush)[0].verb} {surface.name_of(on)}"
         self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others], time.monotonic())
         surface.painting = label
 

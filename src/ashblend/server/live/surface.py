@@ -18,7 +18,14 @@ from ashblend.core.surface.levels import carry_changed, carry_down
 from ashblend.core.surface.open_set import open_sets
 from ashblend.core.tree import value_at
 from ashblend.server.live.frames import full_frame, sparse_frame
-from ashblend.server.live.messages import DocumentChanged, Hello, HistoryState, Reshaped, Saved
+from ashblend.server.live.messages import (
+    DocumentChanged,
+    Hello,
+    HistoryState,
+    PaintedOver,
+    Reshaped,
+    Saved,
+)
 from ashblend.server.live.outcome import Outcome
 from ashblend.store.blends import blend_of, resolved_document
 from ashblend.store.database import Sessions
@@ -26,8 +33,12 @@ from ashblend.store.deltas import SetDelta
 from ashblend.store.ledger import Edit, Ledger, Written
 from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.models import ChannelSet
+from ashblend.store.snapshots import create_snapshot
 from ashblend.store.states import level_facts, read_levels, read_surface_mesh
 from ashblend.store.surfaces import channel_sets_of, get_surface, read_channels
+
+# Fewer steps taken back than these are a slip of the pen, and are not kept when they are painted over.
+MANY_UNDONE = 3
 
 
 class OpenSurface:
@@ -37,6 +48,9 @@ class OpenSurface:
         self.sessions = sessions
         self.ident = ident
         self.painting: str | None = None
+        # The last of the steps that a snapshot was kept of, and what is still to be told of that.
+        self._kept_undone = 0
+        self._painted_over: PaintedOver | None = None
         with sessions() as session:
             row = get_surface(session, ident)
             self.shape = Shape(read_surface_mesh(session, row), read_levels(session, ident), row.shape)
@@ -109,7 +123,11 @@ class OpenSurface:
         return found
 
     def name_of(self, on: ChannelAddress) -> str:
-        return self.set_of(on.channel_set).document.channels[on.channel].name
+        """A channel's name for the history; with its set's where there are several to choose from."""
+        document = self.set_of(on.channel_set).document
+        name = document.channels[on.channel].name
+        several = len([s for s in self.sets.values() if s.follows is None]) > 1
+        return f"{name} ({document.name})" if several else name
 
     def require_quiet(self) -> None:
         if self.painting is not None:
@@ -181,6 +199,7 @@ class OpenSurface:
 
     def keep(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
         """Database first, arrays after: a step that cannot be saved leaves no trace."""
+        self.keep_undone()
         written = self.ledger.record(kind, label, deltas, edits)
         return self.told(label, self.apply(deltas), written)
 
@@ -189,7 +208,14 @@ class OpenSurface:
     ) -> Outcome:
         """The outcome of a step that is kept; documents are taken up here."""
         more, documents = self._take_up(written)
-        saved = Saved(number=self.ledger.history.last, stroke=stroke, label=label, history=self.history())
+        saved = Saved(
+            number=self.ledger.history.last,
+            stroke=stroke,
+            label=label,
+            history=self.history(),
+            painted_over=self._painted_over,
+        )
+        self._painted_over = None
         outcome = Outcome(saved, [*frames, *more], documents)
         self.keep_up()
         return outcome
@@ -263,6 +289,7 @@ class OpenSurface:
 
         prepared: a shape of the new mesh with its sites worked out before, beside this thread.
         """
+        self.keep_undone()
         before = self.state()
         after = change(before)
         shape = Shape(after.mesh, after.levels).taking_over(prepared, self.shape)
@@ -290,6 +317,39 @@ class OpenSurface:
             if followed is not None and base in (None, followed.id):
                 for channel in range(len(follower.channels)):
                     carry_down(followed, follower, self.shape.levels[follower.level - 1].carry, channel)
+
+    def keep_undone(self) -> None:
+        """What is done now paints over the steps that were taken back: many of them are kept as a snapshot."""
+        undone = self.ledger.history.undone
+        if len(undone) < MANY_UNDONE or self._kept_undone == undone[0].number:
+            return
+        state = self.state_after(undone[0].number)
+        # Documents are not part of a state.
+        if state is None:
+            return
+        name = f"{len(undone)} steps painted over"
+        with self.sessions.begin() as session:
+            row = create_snapshot(session, self.ident, name, self.ledger.history.last, state)
+        self._kept_undone = undone[0].number
+        self._painted_over = PaintedOver(snapshot=row.id, name=name, steps=len(undone))
+
+    def state_after(self, number: int) -> SurfaceState | None:
+        """The whole state as it was after a step, in force or taken back; None where values were the same as now."""
+        history = self.ledger.history
+        undone = [s for s in reversed(history.undone) if s.number <= number]
+        done = [s for s in reversed(history.done) if s.number > number]
+        kind, way = ("redo", undone) if undone else ("undo", done)
+        if not any(step.states is not None or step.valued for step in way):
+            return None
+        state = self.state()
+        for step in way:
+            if step.states is not None:
+                state = self.ledger.state_of(step, kind)
+                continue
+            sets = {entry.id: entry for entry in state.sets}
+            for channel_set, delta in self.ledger.deltas_of(step, kind):
+                delta.apply(sets[channel_set].channels[delta.channel])
+        return state
 
     def checkpoint(self) -> None:
         """Keep the tiles that were written since the last one."""

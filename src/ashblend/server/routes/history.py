@@ -180,6 +180,21 @@ def _values(surface: OpenSurface, state: SurfaceState) -> bytes:
     return b"".join(parts)
 
 
+@router.get("/surfaces/{ident}/steps/{number}/values", response_class=Response)
+async def get_step_values(ident: UUID, number: StepNumber, rooms: OpenRooms) -> Response:
+    """What the sets of level 0 held after a step, for a picture of it."""
+
+    def values(surface: OpenSurface) -> bytes:
+        known = {s.number for s in (*surface.ledger.history.done, *surface.ledger.history.undone)}
+        if number not in known:
+            raise Refusal("This step is no longer in the history.", "Look at the list again.")
+        return _values(surface, surface.state_after(number) or surface.state())
+
+    async with rooms.enter(ident) as room:
+        data = await room.call(values, room.surface)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-store"})
+
+
 def _state_of(session: Session, snapshot: UUID) -> SurfaceState:
     return get_state(session, get_snapshot(session, snapshot).state)
 

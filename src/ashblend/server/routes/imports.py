@@ -10,7 +10,7 @@ from uuid import UUID
 
 import numpy as np
 from fastapi import APIRouter, HTTPException, Request, UploadFile
-from pydantic import BaseModel, StringConstraints
+from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy.orm import Session
 
 from ashblend.core.blend import BlendDocument, Ground, Mapping
@@ -65,11 +65,12 @@ class Looked(BaseModel):
 
 
 class NewSurface(BaseModel):
-    """file, name: as they were looked at."""
+    """file, name, notes: as they were looked at."""
 
     file: Digest
     name: Annotated[str, StringConstraints(min_length=1, max_length=255)]
     placing: Placing = Placing()
+    notes: Annotated[list[Annotated[str, StringConstraints(max_length=400)]], Field(max_length=40)] = []
 
 
 class Imported(BaseModel):
@@ -126,6 +127,8 @@ def import_surface(session: Session, project: UUID, new: NewSurface, limits: Lim
         raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
     data = get_blob(session, new.file)
     read = read_mesh(new.name, data, limits)
+    # What was done to make one file of many is known by whoever looked at them.
+    read = replace(read, notes=tuple(dict.fromkeys((*map(plain, new.notes), *read.notes))))
     mesh = placed(read, new.placing)
     intake = take_in(mesh, mesh_vertices(mesh))
     require_size(max(intake.facts["size"]))

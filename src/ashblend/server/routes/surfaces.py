@@ -15,7 +15,8 @@ from ashblend.core.arrays import F32
 from ashblend.core.blend import SurfaceInputs
 from ashblend.core.brush.defaults import FirstSizes, first_sizes
 from ashblend.core.channels import ChannelSetDocument
-from ashblend.core.surface import SiteKind
+from ashblend.core.prepare.face_sets import Unit, faces_like
+from ashblend.core.surface import Refusal, SiteKind
 from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
@@ -186,6 +187,35 @@ async def get_geometry(
     async with rooms.enter(ident) as room:
         data = await room.call(_geometry, room.surface, level)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
+
+
+def _faces(surface: OpenSurface, level: int, triangle: int, unit: Unit) -> bytes:
+    surface.require_level(level)
+    mesh = surface.shape.mesh_of(level)
+    if triangle >= mesh.triangles.shape[0]:
+        raise Refusal("There is no such triangle.", "Load the surface again.")
+    return np.flatnonzero(faces_like(mesh, np.array([triangle], np.int32), unit)).astype("<u4").tobytes()
+
+
+@router.get("/surfaces/{ident}/faces", response_class=Response)
+async def get_faces(
+    ident: UUID,
+    rooms: OpenRooms,
+    triangle: Annotated[int, Query(ge=0, le=2**31 - 1)],
+    unit: Unit = "part",
+    level: Annotated[int, Query(ge=0, le=15)] = 0,
+) -> Response:
+    """Numbers of the triangles that belong to a face, as the unit means it, of the one picked; uint32."""
+    async with rooms.enter(ident) as room:
+        data = await room.call(_faces, room.surface, level, triangle, unit)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
+
+
+@router.put("/surfaces/{ident}/noted", status_code=204)
+def put_notes_away(ident: UUID, session: DatabaseSession) -> None:
+    """What import noticed has been read; no window need show it again."""
+    row = get_surface(session, ident)
+    row.facts = {**row.facts, "notes": [], "all_white": []}
 
 
 def _grain(surface: OpenSurface, level: int) -> bytes:

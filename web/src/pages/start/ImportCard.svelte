@@ -33,6 +33,7 @@
   // A card is made anew for every mesh, so the guess it begins with is the one that counts.
   const guess = (() => looked.guess)();
   let unit = $state(String(guess.metres_per_unit));
+  let main = $state<HTMLButtonElement>();
   let up = $state(guess.up ?? "y");
   const size = $derived(looked.standing[up]!.map((s) => s * Number(unit)) as [number, number, number]);
 </script>
@@ -41,6 +42,11 @@
   <Dialog.Portal>
     <Dialog.Overlay class="fixed inset-0 z-30 bg-black/40" />
     <Dialog.Content
+      onOpenAutoFocus={(e) => {
+        // Enter takes the guess.
+        e.preventDefault();
+        main?.focus();
+      }}
       class="bg-panel border-line fixed top-1/2 left-1/2 z-40 max-h-[95vh] w-[26rem] max-w-[95vw] -translate-x-1/2
         -translate-y-1/2 overflow-y-auto rounded-xl border px-6 py-5 shadow-2xl"
     >
@@ -66,6 +72,7 @@
       {/if}
       <div class="mt-5 flex gap-2">
         <button
+          bind:this={main}
           type="button"
           class="{MAIN} flex-1"
           disabled={busy}

@@ -30,7 +30,6 @@
   async function create(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     await projects.create(newName);
-    if (projects.open) route.go(`/project/${projects.open.id}`);
     binShown = false;
     naming = false;
     newName = "";
@@ -76,7 +75,7 @@
             >
               <Ellipsis size={15} />
             </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
+            <DropdownMenu.Portal disabled>
               <DropdownMenu.Content
                 side="right"
                 align="start"

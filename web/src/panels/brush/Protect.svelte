@@ -3,6 +3,7 @@
   import type { Studio } from "../../state/studio.svelte";
   import { LETTERS } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
+  import PickedParts from "../PickedParts.svelte";
   import Toggle from "../../ui/Toggle.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -44,6 +45,17 @@
       />
     </div>
   {/if}
+  <div class="mt-1.5 space-y-1">
+    <PickedParts {studio} />
+    {#if studio.parts.size}
+      <Toggle
+        label="Protect the picked parts"
+        about="Nothing on them changes, by stroke or fill"
+        on={studio.partsProtected}
+        onchange={(on) => (studio.partsProtected = on)}
+      />
+    {/if}
+  </div>
   {#if studio.groups.length > 1}
     <div class="mt-1.5 max-h-32 space-y-0.5 overflow-y-auto">
       {#each studio.groups as group (group.name)}

@@ -94,6 +94,19 @@
       about: `Along ${a.toUpperCase()}`,
     }))}
   />
+{:else if control.kind === "way"}
+  <Segmented
+    label="Along"
+    side="left"
+    value={fill["way"] as "x" | "y" | "z" | "u" | "v"}
+    onchange={(v) => (fill["way"] = v)}
+    choices={(["y", "x", "z", "u", "v"] as const).map((way) => ({
+      value: way,
+      name: way === "y" ? "Up" : way.toUpperCase(),
+      about:
+        way === "u" || way === "v" ? `Along ${way.toUpperCase()} of the UVs` : `Along ${way.toUpperCase()}`,
+    }))}
+  />
 {:else if control.kind === "source"}
   <Choice
     label="Channel to mix in"

@@ -22,6 +22,7 @@ export interface SliderControl {
   digits?: number;
   step?: number;
   logarithmic?: boolean;
+  length?: boolean;
 }
 
 /** What an artist sets of a fill; `of` names the number it is about. */
@@ -29,7 +30,7 @@ export type Control =
   | SliderControl
   | { kind: "toggle"; of: string; label: string; about: string }
   | { kind: "curve"; of: string; label: string }
-  | { kind: "direction" | "border" | "axis" | "source" | "mode" | "pattern" | "swap" }
+  | { kind: "direction" | "border" | "axis" | "way" | "source" | "mode" | "pattern" | "swap" }
   | { kind: "note"; text: string };
 
 export interface FillKind {
@@ -54,7 +55,7 @@ const metres = (of: string, label: string, tip: string, min: number, max: number
   tip,
   min,
   max,
-  unit: "m",
+  length: true,
 });
 const size = (of: string, label: string, tip: string, min: number, max: number): SliderControl => ({
   ...metres(of, label, tip, min, max),
@@ -142,6 +143,52 @@ export const FILLS: Record<FillName, FillKind> = {
       share("begin_weight", "Begins with", "Weight at the low end"),
       share("end_weight", "Ends with", "Weight at the high end"),
       { kind: "note", text: "For two places of your own take the Gradient tool on the left." },
+    ],
+  },
+  along: {
+    name: "Along",
+    about: "From one end to the other: of the whole, or of each part from root to tip",
+    begin: () => ({
+      kind: "along",
+      way: "y",
+      each: true,
+      turned: false,
+      curve: {
+        points: [
+          [0, 0],
+          [1, 1],
+        ],
+      },
+      amount: 1,
+    }),
+    controls: () => [
+      { kind: "way" },
+      {
+        kind: "toggle",
+        of: "each",
+        label: "For each connected part",
+        about: "From 0 at each part's own root to 1 at its tip",
+      },
+      { kind: "toggle", of: "turned", label: "The other way round", about: "From 1 to 0" },
+      { kind: "curve", of: "curve", label: "Over the way" },
+      AMOUNT,
+    ],
+  },
+  scale: {
+    name: "Amount ×",
+    about: "What is there, times a number",
+    begin: () => ({ kind: "scale", factor: 0.5 }),
+    controls: () => [
+      {
+        kind: "slider",
+        of: "factor",
+        label: "Times",
+        tip: "Half is 0.5; above 1 it grows, up to full",
+        min: 0,
+        max: 4,
+        step: 0.05,
+      },
+      { kind: "note", text: "For some parts alone, pick them below." },
     ],
   },
   noise: {

@@ -27,6 +27,6 @@ export class FacesTool implements Tool {
     const weight = studio.brush.settings.target;
     studio.painting.fill({ kind: "even", weight }, { faces, flipped: studio.brush.flipped });
     this.#picked = new Set();
-    viewport.choose(studio.chosen);
+    viewport.choose(studio.tinted);
   }
 }

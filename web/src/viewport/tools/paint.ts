@@ -27,11 +27,14 @@ function sample(viewport: Viewport, hit: Hit, event: PointerEvent): PointerSampl
 export class PaintTool implements Tool {
   #rope: Place | null = null;
   #lineFrom: Vector3 | null = null;
+  /** What the pen last reported while it was down, and how hard it was pressed then. */
+  #last: { event: PointerEvent; pressure: number } | null = null;
 
   constructor(private readonly bench: Bench) {}
 
   begin(at: Place, hit: Hit | null, event: PointerEvent): boolean {
     this.#rope = at;
+    this.#last = null;
     if (event.shiftKey && this.#lineFrom) {
       this.#line(this.#lineFrom, at, event);
       return false;
@@ -79,6 +82,7 @@ export class PaintTool implements Tool {
     // Browsers merge what the pen reported between two pictures; all of it counts.
     const merged = event.getCoalescedEvents?.() ?? [];
     for (const part of merged.length ? merged : [event]) {
+      this.#last = { event: part, pressure: part.pointerType === "pen" ? part.pressure : 1 };
       const at = this.#steadied(placeIn(element, part));
       const hit = at && viewport.hit(at.x, at.y);
       if (hit) {
@@ -93,7 +97,25 @@ export class PaintTool implements Tool {
     return this.bench.studio.brush.steady > 0 && this.#rope ? this.#rope : at;
   }
 
-  end(): void {
+  end(at: Place): void {
+    this.#catchUp(at);
     this.bench.studio.painting.end();
+  }
+
+  /** A brush on a rope goes the rest of the way, straight to where the pen was lifted. */
+  #catchUp(to: Place): void {
+    const { viewport, studio } = this.bench;
+    const from = this.#rope;
+    const last = this.#last;
+    if (studio.brush.steady <= 0 || !from || !last) return;
+    const count = Math.ceil(Math.hypot(to.x - from.x, to.y - from.y) / LINE_STEP);
+    const samples: PointerSample[] = [];
+    for (let i = 1; i <= count; i++) {
+      const t = i / count;
+      const hit = viewport.hit(from.x + t * (to.x - from.x), from.y + t * (to.y - from.y));
+      if (hit) samples.push({ ...sample(viewport, hit, last.event), pressure: last.pressure });
+      if (hit) this.#lineFrom = hit.position;
+    }
+    studio.painting.extend(samples);
   }
 }

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.brush.diffuse import flow_over, smoothed
+from ashblend.core.brush.fills.along import AlongFill
 from ashblend.core.brush.fills.border import BorderFill
 from ashblend.core.brush.fills.clear_below import ClearBelowFill
 from ashblend.core.brush.fills.copy_channel import MixFill, mixed
@@ -22,7 +23,8 @@ from ashblend.core.brush.fills.invert import InvertFill
 from ashblend.core.brush.fills.levels import LevelsFill
 from ashblend.core.brush.fills.lift import LiftFill
 from ashblend.core.brush.fills.noise_fill import NoiseFill
-from ashblend.core.brush.fills.protocol import Fill, FillView, Wanted
+from ashblend.core.brush.fills.protocol import Along, Fill, FillView, Wanted, Way
+from ashblend.core.brush.fills.scale import ScaleFill
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.fills.threshold import ThresholdFill
 from ashblend.core.brush.reach import distances_from, point_means, spread_to_sites
@@ -39,7 +41,9 @@ AnyFill = Annotated[
     | FacingFill
     | BorderFill
     | GradientFill
+    | AlongFill
     | NoiseFill
+    | ScaleFill
     | LevelsFill
     | ThresholdFill
     | SmoothAllFill
@@ -56,8 +60,9 @@ Values = Callable[[U32], F64]
 class _Whole:
     """See `WholeSurface`."""
 
-    def __init__(self, sites: Sites, channel: Channel, border: Border) -> None:
+    def __init__(self, sites: Sites, channel: Channel, border: Border, along: Along) -> None:
         self._sites = sites
+        self._along = along
         self._channel = channel
         self._border = border
         self._known: dict[tuple[str, object, float], F64] = {}
@@ -67,6 +72,9 @@ class _Whole:
         if key not in self._known:
             self._known[key] = distances_from(self._sites, self._border(group), farthest)
         return self._known[key]
+
+    def along(self, way: Way, each: bool, sites: U32) -> F64:
+        return self._along(way, each, sites)
 
     def evened(self, metres: float) -> F64:
         key = ("evened", None, metres)
@@ -103,6 +111,11 @@ def no_border(group: str | None) -> U32:
     raise ValueError("there are no borders here")
 
 
+def nowhere(way: Way, each: bool, sites: U32) -> F64:
+    """For fills that go along nothing."""
+    raise ValueError("there is nothing to go along here")
+
+
 def fill_delta(
     fill: Fill,
     number: int,
@@ -110,15 +123,16 @@ def fill_delta(
     sites: Sites,
     *,
     border: Border = no_border,
+    along: Along = nowhere,
     allow: Allow | None = None,
     source: Values | None = None,
 ) -> ChannelDelta:
     """What a fill changes in a channel, worked out window by window.
 
-    border: sites on a group's border. allow: how far sites may be changed, 0..1, or None for all fully.
+    border: sites on a group's border. along: where sites lie between two ends. allow: how far sites may be changed, 0..1, or None for all fully.
     source: another channel's weights. Raises ValueError where the fill cannot be done here.
     """
-    whole = _Whole(sites, channel, border)
+    whole = _Whole(sites, channel, border, along)
     parts = []
     for window in windows(sites):
         here = window.sites
@@ -130,6 +144,7 @@ def fill_delta(
 
 
 __all__ = [
+    "AlongFill",
     "AnyFill",
     "BorderFill",
     "ClearBelowFill",
@@ -144,6 +159,7 @@ __all__ = [
     "LiftFill",
     "MixFill",
     "NoiseFill",
+    "ScaleFill",
     "SmoothAllFill",
     "ThresholdFill",
     "Wanted",

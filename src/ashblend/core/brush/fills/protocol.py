@@ -1,14 +1,18 @@
 """What a fill is."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Annotated, Protocol, Self
+from typing import Annotated, Literal, Protocol, Self
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.arrays import F64
+from ashblend.core.arrays import F64, U32
 from ashblend.core.sites.patch import Window
 
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
+# An axis of the world, or of the first UV set.
+Way = Literal["x", "y", "z", "u", "v"]
+Along = Callable[[Way, bool, U32], F64]
 Metres = Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)]
 
 
@@ -26,6 +30,13 @@ class WholeSurface(Protocol):
         """The channel (extent,), blurred along the surface by so many metres of standard deviation."""
         ...
 
+    def along(self, way: Way, each: bool, sites: U32) -> F64:
+        """(k,) where sites lie between the ends, 0..1, of the whole or of each connected part.
+
+        Raises ValueError where there is no telling.
+        """
+        ...
+
 
 @dataclass(frozen=True)
 class FillView:
@@ -38,6 +49,10 @@ class FillView:
     values: F64
     whole: WholeSurface
     source: F64 | None = field(default=None)
+
+    def along(self, way: Way, each: bool) -> F64:
+        """(k,) see `WholeSurface`."""
+        return self.whole.along(way, each, self.window.sites)
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ def upgrade() -> None:
     op.add_column("blob", sa.Column("put_at", moment, nullable=False, server_default=NOW))
     for table in ("project", "surface"):
         op.add_column(table, sa.Column("removed_at", moment, nullable=True))
+    op.add_column("mesh_level", sa.Column("old", sa.Boolean(), nullable=False, server_default=sa.false()))
     op.create_table(
         "shelf_material",
         sa.Column("name", sa.String(length=60), nullable=False),

@@ -1,0 +1,185 @@
+"""axe-core (Deque, MPL 2.0) finds nothing on any screen, dark and light; nothing is out of reach in a small window.
+
+axe's rules stand for WCAG 2.1 at level A and AA and common practice.
+"""
+
+from pathlib import Path
+
+import pytest
+from browser.window import PREPARE, settle
+from playwright.sync_api import Browser, Page, expect
+from samples import small_project
+from shapes import plane
+
+from ashblend.core.formats import ExportAttribute, build_glb
+from ashblend.demo.shelf import stock_shelf
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+
+
+def faults(page: Page) -> list[str]:
+    """What axe finds wrong with what is on the screen now."""
+    if not page.evaluate("() => 'axe' in window"):
+        page.add_script_tag(path=str(AXE))
+    found = page.evaluate("() => axe.run(document, { resultTypes: ['violations'] })")
+    return [
+        f"{fault['id']}: {node['html'][:140]} {node['any'][0]['message'] if node['any'] else ''}"
+        for fault in found["violations"]
+        for node in fault["nodes"]
+    ]
+
+
+class Walk:
+    """Goes through the screens; `wrong` has what was found on each."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.wrong: dict[str, list[str]] = {}
+
+    def look(self, screen: str) -> None:
+        self.page.wait_for_timeout(350)
+        found = faults(self.page)
+        if found:
+            self.wrong[screen] = found
+
+
+@pytest.fixture
+def walker(browser: Browser, server, request):
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800},
+        base_url=server.address,
+        color_scheme=request.param,
+        # The test's own script is added to the page; nothing else changes.
+        bypass_csp=True,
+        reduced_motion="reduce",
+    )
+    context.add_init_script(PREPARE)
+    page = context.new_page()
+    page.set_default_timeout(20_000)
+    yield Walk(page)
+    context.close()
+
+
+@pytest.mark.parametrize("walker", ["dark", "light"], indirect=True)
+def test_axe_finds_nothing_on_any_screen(walker, db):
+    page = walker.page
+    with db.begin() as session:
+        stock_shelf(session, 64)
+    page.goto("/")
+    walker.look("empty start page")
+    sample = small_project(db)
+    page.reload()
+    expect(page.get_by_role("link", name="Plane")).to_be_visible()
+    walker.look("start page")
+    page.get_by_role("button", name="More for Test").click()
+    walker.look("menu of a project")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Add material").click()
+    walker.look("add a material")
+    page.keyboard.press("Escape")
+    obj = b"v 0 0 0\nv 100 0 0\nv 0 0 90\nf 1 3 2\n"
+    page.get_by_label("Mesh file").set_input_files({"name": "a.obj", "mimeType": "a/b", "buffer": obj})
+    expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
+    walker.look("import card")
+    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Delete Plane").click()
+    walker.look("asked before deleting")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    import numpy as np
+
+    mesh = plane(9, 2.0, uv=True)
+    white = ExportAttribute("COLOR_0", np.ones((81, 4), np.float32), 8)
+    data = build_glb(mesh, [white], "White")
+    page.get_by_label("Mesh file").set_input_files({"name": "white.glb", "mimeType": "a/b", "buffer": data})
+    settle(page)
+    expect(page.get_by_role("note")).to_be_visible()
+    walker.look("noticed at import")
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    walker.look("studio")
+    page.get_by_role("button", name="Channel sets").click()
+    walker.look("channel sets")
+    page.get_by_role("button", name="Add a set").click()
+    page.get_by_role("radio", name="On a map").click()
+    walker.look("a new set")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="More for Channel R").click()
+    walker.look("more for a channel")
+    page.keyboard.press("Escape")
+    page.get_by_text("Pen, stencil, symmetry, protection").click()
+    walker.look("more of the brush")
+    for side in ("Fills", "History", "Prepare"):
+        page.get_by_role("radio", name=side).click()
+        walker.look(side)
+    for part in (
+        "Size and standing",
+        "Refine",
+        "Groups and hard borders",
+        "Levels of detail, map",
+        "New version",
+    ):
+        page.get_by_role("button", name=part).click()
+        walker.look(part)
+    page.get_by_role("radio", name="Fills").click()
+    page.get_by_role("radio", name="Levels", exact=True).click()
+    walker.look("a curve")
+    page.get_by_role("radio", name="Grain").click()
+    settle(page)
+    walker.look("a lens with a scale")
+    page.keyboard.press("w")
+    walker.look("wipe")
+    page.keyboard.press("w")
+    page.get_by_role("button", name="Compare").click()
+    walker.look("compare")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Export").click()
+    expect(page.get_by_text("untouched but for the weights")).to_be_visible()
+    walker.look("export")
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    walker.look("help")
+    page.keyboard.press("Escape")
+    page.goto("/surface/00000000-0000-0000-0000-000000000000")
+    expect(page.get_by_role("alert")).to_be_visible()
+    walker.look("not there")
+    told = "\n".join(f"{screen}: {fault}" for screen, found in walker.wrong.items() for fault in found)
+    assert not told, told
+
+
+@pytest.mark.parametrize("size", [(850, 530), (900, 600), (853, 533)])
+def test_nothing_is_out_of_reach_in_a_small_window(browser, server, db, size):
+    """853 × 533 is a window of 1280 × 800 at 150 %."""
+    sample = small_project(db)
+    context = browser.new_context(viewport={"width": size[0], "height": size[1]}, base_url=server.address)
+    context.add_init_script(PREPARE)
+    page = context.new_page()
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    out = page.evaluate(
+        """() => {
+          const wide = document.documentElement.clientWidth, high = document.documentElement.clientHeight;
+          const scrolls = (e) => {
+            for (let at = e.parentElement; at; at = at.parentElement) {
+              const { overflowY } = getComputedStyle(at);
+              if (overflowY === 'auto' || overflowY === 'scroll') return at;
+            }
+            return null;
+          };
+          return [...document.querySelectorAll('button, input, [role=slider], [role=radio], a')].flatMap((e) => {
+            const box = e.getBoundingClientRect();
+            if (box.width === 0 || e.type === 'file' || getComputedStyle(e).visibility === 'hidden') return [];
+            const home = scrolls(e)?.getBoundingClientRect();
+            const [left, right] = home ? [home.left, home.right] : [0, wide];
+            const clipped = box.left < left - 1 || box.right > right + 1;
+            const lost = !home && (box.top < -1 || box.bottom > high + 1);
+            return clipped || lost ? [`${e.getAttribute('aria-label') ?? e.textContent} ${box.left} ${box.right}`] : [];
+          });
+        }"""
+    )
+    assert out == []
+    # What lies over each other cannot be pressed: every lens can.
+    for name in ("Channel", "Set", "Grain", "Groups", "Blend"):
+        page.get_by_role("radio", name=name, exact=True).last.click()
+    for name in ("Compare", "The first view"):
+        page.get_by_role("button", name=name).first.click(trial=True)
+    context.close()

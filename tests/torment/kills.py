@@ -1,0 +1,162 @@
+"""A server that is killed at any moment, and what must then still be there."""
+
+import contextlib
+import hashlib
+import threading
+import time
+from collections import Counter
+from dataclasses import dataclass, field
+
+import httpx2 as httpx
+import numpy as np
+from samples import Sample
+from server.sockets import Talk
+from servers import RealServer
+from websockets.exceptions import WebSocketException
+from websockets.sync.client import ClientConnection, connect
+
+SIDE = 2.0
+
+
+class _Wire:
+    """What `Talk` speaks over."""
+
+    def __init__(self, connection: ClientConnection) -> None:
+        self._connection = connection
+
+    def send_text(self, text: str) -> None:
+        self._connection.send(text)
+
+    def receive(self) -> dict[str, object]:
+        message = self._connection.recv(timeout=30)
+        return {"type": "receive", "bytes" if isinstance(message, bytes) else "text": message}
+
+
+def _digest(values: np.ndarray) -> str:
+    return hashlib.sha256(np.ascontiguousarray(values).tobytes()).hexdigest()
+
+
+@dataclass
+class Kept:
+    """The last step that was acknowledged, and what the surface held then."""
+
+    number: int = 0
+    steps: int = 0
+    at: int = 0
+    held: str = ""
+    meanwhile: bool = False
+
+
+@dataclass
+class Tally:
+    """What was done, and what should not have been. undecided: asked for, and neither acknowledged nor refused."""
+
+    kills: int = 0
+    acknowledged: Counter[str] = field(default_factory=Counter)
+    refused: int = 0
+    lost: list[str] = field(default_factory=list)
+    undecided: int = 0
+    slowest_opening: float = 0.0
+
+
+class KillRound:
+    """Steps of every kind until the server is killed under them; then it is started and asked."""
+
+    def __init__(self, server: RealServer, sample: Sample, seed: int, tally: Tally) -> None:
+        self._server = server
+        self._sample = sample
+        self._random = np.random.default_rng(seed)
+        self._tally = tally
+        self._kept = Kept()
+
+    def _act(self, talk: Talk) -> tuple[str, list[dict[str, object]]]:
+        random = self._random
+        on = {"channel_set": str(self._sample.channel_set), "channel": int(random.integers(4))}
+        kind = str(random.choice(["stroke", "stroke", "stroke", "fill", "undo", "redo", "jump", "name"]))
+        if kind == "stroke":
+            places = random.random((int(random.integers(2, 6)), 2)) * SIDE
+            brush = {"act": "paint", "radius": 0.2, "strength": 0.9, "target": float(random.random())}
+            samples = [{"position": [x, 0, z], "normal": [0, 1, 0]} for x, z in places.tolist()]
+            return kind, [
+                {"type": "begin", "stroke": "s", "on": on, "brush": brush},
+                {"type": "extend", "stroke": "s", "samples": samples},
+                {"type": "end", "stroke": "s"},
+            ]
+        if kind == "fill":
+            fill = {"kind": "noise", "metres": 0.3, "seed": int(random.integers(1000)), "amount": 0.5}
+            return kind, [{"type": "fill", "on": on, "fill": fill}]
+        if kind == "jump":
+            back = max(0, self._kept.at - int(random.integers(0, 6)))
+            return kind, [{"type": "jump", "number": back if random.random() < 0.9 else 0}]
+        if kind == "name":
+            return kind, []
+        return kind, [{"type": kind}]
+
+    def _rename(self) -> None:
+        """A document edit over HTTP, which is a step like any other."""
+        url = f"{self._server.address}/api/surfaces/{self._sample.surface}"
+        found = httpx.get(url).json()["channel_sets"][0]
+        channels = found["document"]["channels"]
+        channels[0] = {**channels[0], "name": f"Name {int(self._random.integers(10**6))}"}
+        body = {"revision": found["revision"], "document": {**found["document"], "channels": channels}}
+        httpx.put(f"{self._server.address}/api/channel-sets/{found['id']}", json=body).raise_for_status()
+
+    def _do(self, talk: Talk) -> None:
+        kind, messages = self._act(talk)
+        self._kept.meanwhile = True
+        if kind == "name":
+            self._rename()
+            history = talk.until("history")["history"]
+            number = self._kept.number + 1
+        else:
+            for message in messages:
+                talk.say(message)
+            told = talk.until_any("saved", "refused")
+            if told["type"] == "refused":
+                self._tally.refused += 1
+                self._kept.meanwhile = False
+                return
+            history, number = told["history"], told["number"]
+        self._tally.acknowledged[kind] += 1
+        held = _digest(talk.values) if talk.sets else ""
+        self._kept = Kept(number, history["steps"], history["at"], held)
+
+    def run(self, after: float) -> None:
+        """Do steps until the server is killed, `after` seconds from now; look what is left of them."""
+        address = self._server.address.replace("http", "ws")
+        url = f"{address}/api/surfaces/{self._sample.surface}/live"
+        killer = threading.Timer(after, self._server.kill)
+        with (
+            contextlib.suppress(WebSocketException, OSError, httpx.HTTPError, TimeoutError),
+            connect(url, max_size=None) as connection,
+        ):
+            talk = Talk(_Wire(connection))
+            history = talk.until("hello")["history"]
+            talk.until("ready")
+            self._kept = Kept(0, history["steps"], history["at"], _digest(talk.values))
+            killer.start()
+            while True:
+                self._do(talk)
+        killer.join()
+        self._tally.kills += 1
+        self._server.start()
+        self._look(url)
+
+    def _look(self, url: str) -> None:
+        began = time.monotonic()
+        with connect(url, max_size=None, open_timeout=60) as connection:
+            talk = Talk(_Wire(connection))
+            history = talk.until("hello")["history"]
+            talk.until("ready")
+        self._tally.slowest_opening = max(self._tally.slowest_opening, time.monotonic() - began)
+        kept, held = self._kept, _digest(talk.values)
+        if kept.meanwhile:
+            # One step more or less: it was asked for, and the answer never came.
+            self._tally.undecided += 1
+            if (history["steps"], history["at"]) == (kept.steps, kept.at) and held != kept.held:
+                self._tally.lost.append(f"the history is that of step {kept.number}, the values are not")
+            return
+        if (history["steps"], history["at"]) != (kept.steps, kept.at):
+            self._tally.lost.append(f"step {kept.number} was acknowledged; the history is {history}")
+        elif held != kept.held:
+            self._tally.lost.append(f"step {kept.number} was acknowledged; the values are others")

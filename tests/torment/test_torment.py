@@ -1,0 +1,72 @@
+"""Some hundreds of damaged files and a few kills; ./ash torment does thousands and for long."""
+
+import re
+from collections import Counter
+
+import numpy as np
+import pytest
+from samples import small_project
+from servers import RealServer
+
+from ashblend.core.formats import ExportAttribute, FormatError, Limits, add_to_glb, build_glb, read_mesh
+from ashblend.core.formats.bundle import one_file
+from ashblend.core.formats.images import read_image
+from ashblend.core.formats.intake import take_in
+from ashblend.core.sites import mesh_vertices
+from torment.files import SEEDS, Damaged, damaged
+from torment.kills import KillRound, Tally
+
+FILES = 440
+LIMITS = Limits()
+
+
+def brought_in(file: Damaged) -> str:
+    """Through everything that an import does and that an export does again."""
+    try:
+        if file.kind == "picture":
+            read_image(file.data, "The map", 64)
+            return "accepted"
+        bundle = one_file([(file.name, file.data)], LIMITS)
+        mesh = read_mesh(bundle.name, bundle.data, LIMITS)
+    except FormatError as error:
+        assert error.problem.strip() and error.remedy.strip()
+        # Nothing of what it is written in.
+        assert not re.search(r"int\(|\bdict\b|NoneType|object has no|0x|Traceback", error.problem), (
+            error.problem
+        )
+        return "refused"
+    streams = [mesh.positions, *mesh.uvs, *(c.values for c in mesh.colours), *mesh.attributes.values()]
+    assert all(np.isfinite(stream).all() for stream in streams)
+    take_in(mesh, mesh_vertices(mesh))
+    weights = ExportAttribute("_MASK7", np.zeros((mesh.vertex_count, 4), np.float32), 8)
+    again = (
+        add_to_glb(bundle.data, [weights])
+        if bundle.name.endswith(".glb")
+        else build_glb(mesh, [weights], "A")
+    )
+    assert read_mesh("again.glb", again).vertex_count == mesh.vertex_count
+    return "accepted"
+
+
+@pytest.mark.parametrize("seed", list(SEEDS))
+def test_damaged_files_are_refused_or_read_and_nothing_else(seed):
+    number = list(SEEDS).index(seed)
+    came = Counter(brought_in(damaged(n)) for n in range(number, FILES, len(SEEDS)))
+    assert came.total() == FILES // len(SEEDS)
+    assert came["refused"] > 0, came
+    # The seed itself is whole.
+    kind = damaged(number).kind
+    assert brought_in(Damaged(seed, SEEDS[seed](), kind)) == ("refused" if seed == "one.gltf" else "accepted")
+
+
+def test_what_was_acknowledged_outlives_every_kill(database, db):
+    sample, server, tally = small_project(db), RealServer(database), Tally()
+    server.start()
+    try:
+        for turn in range(5):
+            KillRound(server, sample, turn, tally).run(0.2 + 0.35 * turn)
+    finally:
+        server.kill()
+    assert tally.lost == []
+    assert tally.kills == 5 and sum(tally.acknowledged.values()) > 20, tally
+    assert tally.slowest_opening < 3

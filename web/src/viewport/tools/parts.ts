@@ -1,0 +1,30 @@
+/** Click a connected part to pick it, once more to let it go. */
+
+import { bytes } from "../../state/server";
+import { tellError } from "../../state/told";
+import type { Hit } from "../picking";
+import type { Bench, Place, Tool } from "./tool";
+
+export class PartsTool implements Tool {
+  constructor(private readonly bench: Bench) {}
+
+  begin(_: Place, hit: Hit | null): boolean {
+    if (hit) void this.#toggle(hit.triangle).catch(tellError);
+    return false;
+  }
+
+  async #toggle(triangle: number): Promise<void> {
+    const { studio } = this.bench;
+    const left = [...studio.parts].filter(([, triangles]) => !triangles.includes(triangle));
+    if (left.length < studio.parts.size) {
+      studio.parts = new Map(left);
+      return;
+    }
+    const path = `/api/surfaces/${studio.surface.id}/faces?unit=part&triangle=${triangle}`;
+    const triangles = new Uint32Array(await bytes(path));
+    studio.parts = new Map([...studio.parts, [triangle, triangles]]);
+  }
+
+  move(): void {}
+  end(): void {}
+}
