@@ -11,7 +11,7 @@ from pathlib import Path
 
 import httpx2 as httpx
 from databases import fresh_database
-from samples import small_project
+from samples import Sample, small_project
 from servers import RealServer
 
 from ashblend.launch.postgres import ensure_database, place_for_data, running_cluster
@@ -73,6 +73,13 @@ def main() -> int:
 def _run(server: RealServer, seconds: float, seed: int) -> int:
     sample = small_project(sessions(connect(server.database)))
     server.start()
+    try:
+        return _torment(server, sample, seconds, seed)
+    finally:
+        server.kill()
+
+
+def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> int:
     began, deadline = time.monotonic(), time.monotonic() + seconds
     tally, files, failed, peak = Tally(), Counter[str](), [], 0.0
     numbers = itertools.count(seed * 1_000_000)
@@ -89,11 +96,12 @@ def _run(server: RealServer, seconds: float, seed: int) -> int:
                     failed.append(f"file {number} ({file.name}): {said[:300]}")
             client.request("DELETE", "/api/bin").raise_for_status()
         peak = max(peak, server.peak_memory())
-        KillRound(server, sample, seed + turn, tally).run(0.3 + 1.7 * ((turn * 0.618) % 1))
+        KillRound(server, sample, seed + turn, tally).run(
+            0.3 + 1.7 * ((turn * 0.618) % 1), quiet=turn % 2 == 1
+        )
         _print(time.monotonic() - began, tally, files, failed, peak)
         if time.monotonic() > deadline or len(failed) > 20:
             break
-    server.kill()
     for what in (*failed, *tally.lost):
         print(what)
     return 1 if failed or tally.lost else 0

@@ -64,7 +64,7 @@ def test_what_was_acknowledged_outlives_every_kill(database, db):
     server.start()
     try:
         for turn in range(5):
-            KillRound(server, sample, turn, tally).run(0.2 + 0.35 * turn)
+            KillRound(server, sample, turn, tally).run(0.3 + 0.35 * turn, quiet=turn % 2 == 1)
     finally:
         server.kill()
     assert tally.lost == []

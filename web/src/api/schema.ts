@@ -2878,7 +2878,7 @@ export interface components {
         };
         /**
          * Saved
-         * @description A step is in the database. stroke: which stroke, when it was one.
+         * @description A step is in the database. stroke: which stroke, when it was one. reshapes: the mesh is another one now.
          */
         Saved: {
             history: components["schemas"]["HistoryState"];
@@ -2888,6 +2888,11 @@ export interface components {
             number: number;
             /** @default null */
             painted_over: components["schemas"]["PaintedOver"] | null;
+            /**
+             * Reshapes
+             * @default false
+             */
+            reshapes: boolean;
             /** Stroke */
             stroke: string | null;
             /**

@@ -35,7 +35,8 @@
   onMount(() => void projects.load());
   $effect(() => {
     const wanted = route.project;
-    if (wanted !== projects.open?.id && projects.all?.some((p) => p.id === wanted)) void projects.show(wanted!).catch(tellError);
+    if (wanted !== projects.open?.id && projects.all?.some((p) => p.id === wanted))
+      void projects.show(wanted!).catch(tellError);
   });
   $effect(() => route.title(binShown ? "Bin" : (open?.name ?? null)));
 

@@ -140,10 +140,13 @@ function nameOf(event: KeyboardEvent): string {
   return [...parts, key].join("+");
 }
 
+/** Where keys are typed, and mean letters. */
+export const TYPED = "input:not([type=checkbox], [type=radio]), textarea, select, [contenteditable]";
+
 /** True when the event was a known key and has been acted on. */
 export function actOnKey(event: KeyboardEvent, studio: Studio): boolean {
   const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, select, [contenteditable]")) return false;
+  if (target.closest(TYPED)) return false;
   // Sliders, lists and open menus keep their own arrows and letters.
   if (
     target.closest("[role=slider], [role=listbox], [role=menu]") &&

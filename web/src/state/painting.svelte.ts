@@ -36,6 +36,8 @@ export class Painting {
       tell({ problem: `${studio.channel.name} is locked.`, remedy: "Unlock the channel to paint on it." });
       return false;
     }
+    // The surface is about to be another one: a stroke on what is seen now would land on that.
+    if (studio.stepsWait) return false;
     const stroke = `s${++this.#number}`;
     const brush = studio.brush.forStroke(studio.viewRows);
     const begun = { type: "begin" as const, stroke, on: studio.address, brush, protect: studio.protection };

@@ -49,6 +49,7 @@ export class Studio extends Selection {
   #receiver: ((frame: Frame) => void) | null = null;
   #early: Frame[] = [];
   #reshaping = false;
+  #stepping = false;
   #later: { type: "undo" | "redo" }[] = [];
   #probeWaiting = false;
   #probeNext: (() => void) | null = null;
@@ -74,6 +75,8 @@ export class Studio extends Selection {
       (message) => this.#hear(message),
       (frame) => this.#take(frame),
       () => {
+        this.#later = [];
+        this.#stepping = this.#reshaping = false;
         this.painting.lost();
         this.#probeWaiting = false;
       },
@@ -130,10 +133,29 @@ export class Studio extends Selection {
     if (this.history.redo !== null) this.#step({ type: "redo" });
   }
 
-  /** A step through the history; one asked for while the mesh is loaded anew follows when it is there. */
+  /**
+   * A step through the history. One at a time: if it changes the mesh, that is loaded anew, and what had been
+   * sent behind it would be said to nobody.
+   */
   #step(message: { type: "undo" | "redo" }): void {
-    if (this.#reshaping) this.#later.push(message);
-    else this.send(message);
+    if (this.#reshaping || this.#stepping) {
+      this.#later.push(message);
+      return;
+    }
+    this.#stepping = true;
+    this.send(message);
+  }
+
+  /** The step before has its answer. */
+  #stepped(): void {
+    this.#stepping = false;
+    const following = this.#later.shift();
+    if (following) this.#step(following);
+  }
+
+  /** Whether steps through the history wait; what is painted comes behind them. */
+  get stepsWait(): boolean {
+    return this.#reshaping || this.#later.length > 0;
   }
 
   /** Go through the history until a step is the last in force; 0 is before the first. */
@@ -179,7 +201,7 @@ export class Studio extends Selection {
     switch (message.type) {
       case "ready":
         this.#reshaping = false;
-        for (const step of this.#later.splice(0)) this.#step(step);
+        this.#stepped();
         break;
       case "hello":
         this.history = message.history;
@@ -192,6 +214,8 @@ export class Studio extends Selection {
         this.history = message.history;
         this.unsaved = Math.max(0, this.unsaved - 1);
         if (message.stroke === this.painting.ended) this.painting.ended = null;
+        if (message.reshapes) this.#reshaping = true;
+        else this.#stepped();
         if (message.painted_over) this.#tellPaintedOver(message.painted_over);
         this.steps++;
         this.#askAgain();
@@ -209,6 +233,7 @@ export class Studio extends Selection {
         break;
       case "refused":
         this.#probeWaiting = false;
+        this.#stepped();
         if (this.painting.refuse(message.stroke ?? null)) tell(message);
         break;
       case "statistics":

@@ -7,6 +7,7 @@
  * tool: see tools/.
  */
 
+import { TYPED } from "../state/keys";
 import { FIRST, FRONT, SIDE, TOP } from "./orbit";
 import type { Hit } from "./picking";
 import { toolsOf, type Way } from "./tools";
@@ -150,10 +151,11 @@ export class PointerWays {
 
   keyDown(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (target.closest("input, textarea, select, [role=dialog], [role=menu]")) return;
+    if (target.closest(`${TYPED}, [role=dialog], [role=menu]`)) return;
     const key = event.key.toLowerCase();
     // What has the focus keeps its own arrows, and the space that presses it.
-    if (/^(arrow|home| |\+|-)/.test(key) && target.closest("button, [role=slider], [role=option]")) return;
+    if (/^(arrow|home| |\+|-)/.test(key) && target.closest("button, input, [role=slider], [role=option]"))
+      return;
     if (event.ctrlKey || event.metaKey) return;
     if (key === "x") {
       this.bench.studio.brush.flipped = true;

@@ -169,7 +169,7 @@ class PaintedOver(_Message):
 
 
 class Saved(_Message):
-    """A step is in the database. stroke: which stroke, when it was one."""
+    """A step is in the database. stroke: which stroke, when it was one. reshapes: the mesh is another one now."""
 
     type: Literal["saved"] = "saved"
     number: int
@@ -177,6 +177,7 @@ class Saved(_Message):
     label: str
     history: HistoryState
     painted_over: PaintedOver | None = None
+    reshapes: bool = False
 
 
 class Refused(_Message):

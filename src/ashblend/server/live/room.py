@@ -127,7 +127,8 @@ class Room:
 
     def tell_outcome(self, outcome: Outcome) -> None:
         """Send what a step did to every window; statistics follow."""
-        self.tell(*outcome.frames, *outcome.documents, outcome.saved)
+        saved = outcome.saved.model_copy(update={"reshapes": outcome.reshaped is not None})
+        self.tell(*outcome.frames, *outcome.documents, saved)
         self._tell_others(outcome)
         if outcome.reshaped is not None:
             self.tell(outcome.reshaped)

@@ -1,0 +1,204 @@
+"""What a day of work with it showed: number fields, views, history, export, parts, the bottom line."""
+
+import re
+
+import numpy as np
+from browser.window import channel, differs, open_surface, paint, picture, settle, shows
+from playwright.sync_api import expect
+from samples import small_project
+from shapes import plane
+
+from ashblend.core.sites import Mesh
+
+
+def type_into(page, label: str, text: str) -> None:
+    field = page.get_by_label(f"{label}, number")
+    field.fill(text)
+    field.press("Enter")
+
+
+def test_number_fields_take_units_and_sums_and_say_their_limits(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    radius, strength = page.get_by_label("Radius, number"), page.get_by_label("Strength, number")
+    for typed, shown in (
+        ("5 cm", "5.00 cm"),
+        ("12", "12.0 cm"),
+        ("0.2 m + 50 mm", "25.0 cm"),
+        ("(1 + 2) * 4 cm", "12.0 cm"),
+        ("1/4 m", "25.0 cm"),
+        ("8 mm", "8.00 mm"),
+    ):
+        type_into(page, "Radius", typed)
+        expect(radius).to_have_value(shown)
+    type_into(page, "Radius", "99 m")
+    expect(radius).to_have_value("1.41 m")
+    expect(page.get_by_text("At most 1.41 m")).to_be_visible()
+    type_into(page, "Radius", "0")
+    expect(page.get_by_text("At least 1.41 mm")).to_be_visible()
+    type_into(page, "Radius", "wide")
+    expect(page.get_by_text("Not a number: wide")).to_be_visible()
+    expect(radius).to_have_value("1.41 mm")
+    for typed, shown in (("35", "35 %"), ("0.5 * 60", "30 %"), ("12 %", "12 %")):
+        type_into(page, "Strength", typed)
+        expect(strength).to_have_value(shown)
+    type_into(page, "Strength", "0.4")
+    expect(strength).to_have_value("0.4 %")
+
+
+def test_views_by_key_and_a_drag_beside_the_surface_that_does_nothing(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    first = picture(page)
+    for key in ("7", "5", "6"):
+        page.keyboard.press(key)
+        settle(page)
+        if key == "7":
+            differs(page, first, 20)
+    page.keyboard.press("Home")
+    shows(page, first)
+    box = page.get_by_test_id("surface").bounding_box()
+    corner = (box["x"] + 30, box["y"] + 90)
+
+    def drag_beside() -> None:
+        page.mouse.move(*corner)
+        page.mouse.down()
+        page.mouse.move(corner[0] + 60, corner[1] + 10, steps=4)
+        page.mouse.up()
+
+    page.get_by_role("button", name="A drag beside the surface turns the view").click()
+    drag_beside()
+    shows(page, first)
+    page.get_by_role("button", name="A drag beside the surface does nothing").click()
+    drag_beside()
+    differs(page, first, 20)
+    page.keyboard.press("Home")
+    shows(page, first)
+
+
+def test_later_steps_that_are_painted_over_can_be_had_back_and_all_steps_get_pictures(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    # Faster than the screen.
+    page.evaluate(
+        """async () => {
+          for (const keys of ['I', 'I', 'F', 'I']) {
+            document.body.dispatchEvent(new KeyboardEvent('keydown', { key: keys, shiftKey: true, bubbles: true }));
+          }
+        }"""
+    )
+    settle(page)
+    paint(page)
+    full = picture(page)
+    page.get_by_role("radio", name="History").click()
+    listed = page.get_by_role("region", name="Steps", exact=True)
+    rows = listed.get_by_role("button")
+    expect(rows.first).to_contain_text("Paint Channel R")
+    steps = rows.count() - 1
+    assert steps >= 3
+    expect(listed.locator("img")).to_have_count(steps, timeout=20_000)
+    page.get_by_role("button", name="As it was imported").click()
+    settle(page)
+    bare = picture(page)
+    paint(page)
+    note = page.get_by_text(f"{steps} later steps were painted over.")
+    expect(note).to_be_visible()
+    expect(page.get_by_role("button", name=f"{steps} steps painted over", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    settle(page)
+    shows(page, full)
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        settle(page)
+    shows(page, bare)
+
+
+def test_the_bottom_line_follows_an_undo_and_a_fill_is_shown_where_it_can_be_seen(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    paint(page)
+    settle(page)
+    line = page.get_by_test_id("core-sample")
+    expect(line).to_contain_text("Light")
+    # By the button, with the pointer off the surface.
+    page.get_by_role("button", name=re.compile("^Undo: Paint")).click()
+    expect(line).not_to_contain_text("Light")
+    page.get_by_role("button", name=re.compile("^Redo: Paint")).click()
+    expect(line).to_contain_text("Light")
+    channel(page, "Channel B").click()
+    page.get_by_role("radio", name="Fills").click()
+    expect(page.get_by_role("radio", name="Channel", exact=True).last).to_be_checked()
+    expect(page.get_by_text("Channel B · Channel B · preview")).to_be_visible()
+
+
+def test_export_is_what_is_open_and_says_before_what_it_will_be(page, db):
+    sample = small_project(db, plane(17, 2.0, uv=True))
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Export").click()
+    status = page.get_by_role("dialog").get_by_role("status")
+    expect(status).to_contain_text("Your file, untouched but for the weights")
+    page.keyboard.press("Escape")
+    page.get_by_role("radio", name="Prepare").click()
+    page.get_by_role("button", name="Levels of detail, map").click()
+    page.get_by_role("button", name=re.compile("^Make:")).click()
+    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Level 1", exact=True).click()
+    settle(page)
+    page.get_by_role("button", name="Export").click()
+    expect(page.get_by_label("What goes out")).to_contain_text("Level 1")
+    expect(status).to_contain_text("A new file, because a level has no file of its own")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save Plane.glb").click()
+    assert download.value.suggested_filename == "Plane level 1.glb"
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Level 0, full detail").click()
+    page.get_by_role("button", name="Export").click()
+    expect(page.get_by_label("What goes out")).to_contain_text("The mesh")
+    expect(status).to_contain_text("Your file, untouched")
+
+
+def two_sheets_apart() -> Mesh:
+    one = plane(9, 1.0, uv=True)
+    return Mesh(
+        np.concatenate([one.positions, one.positions + np.float32([1.2, 0, 0])]),
+        np.concatenate([one.triangles, one.triangles + np.uint32(81)]),
+        uvs=(np.concatenate([one.uvs[0], one.uvs[0]]),),
+    )
+
+
+def test_parts_are_picked_by_clicking_and_protected(page, db):
+    sample = small_project(db, two_sheets_apart())
+    open_surface(page, sample.surface)
+    page.keyboard.press("7")
+    settle(page)
+    page.get_by_text("Pen, stencil, symmetry, protection").click()
+    page.get_by_role("button", name="Pick parts").first.click()
+    box = page.get_by_test_id("surface").bounding_box()
+    left = (box["x"] + box["width"] * 0.35, box["y"] + box["height"] / 2)
+    page.mouse.click(*left)
+    expect(page.get_by_text("1 part", exact=True).first).to_be_visible()
+    page.get_by_label("Protect the picked parts").check()
+    page.keyboard.press("Escape")
+    settle(page)
+    page.keyboard.press("Shift+f")
+    settle(page)
+    expect(channel(page, "Channel R")).to_contain_text("50 %")
+    page.mouse.move(*left)
+    page.get_by_role("button", name="Let go").first.click()
+    expect(page.get_by_text("None picked").first).to_be_visible()
+
+
+def test_numbers_beside_a_curve_move_its_points(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    page.get_by_role("radio", name="Fills").click()
+    page.get_by_role("radio", name="Levels", exact=True).click()
+    height = page.get_by_label("Levels, height of the point")
+    height.fill("0.25")
+    height.press("Enter")
+    expect(page.get_by_role("slider", name="Levels, point 1")).to_have_attribute(
+        "aria-valuetext", "0.00 to 0.25"
+    )
+    page.get_by_role("button", name="Keep it").click()
+    settle(page)
+    expect(channel(page, "Channel R")).to_contain_text("25 %")
