@@ -59,6 +59,15 @@ def test_damaged_files_are_refused_or_read_and_nothing_else(seed):
     assert brought_in(Damaged(seed, SEEDS[seed](), kind)) == ("refused" if seed == "one.gltf" else "accepted")
 
 
+# What ./ash torment found, each mended since.
+FOUND = (1_001_871,)
+
+
+@pytest.mark.parametrize("number", FOUND)
+def test_files_that_once_ended_in_an_error_are_refused(number):
+    assert brought_in(damaged(number)) == "refused"
+
+
 def test_what_was_acknowledged_outlives_every_kill(database, db):
     sample, server, tally = small_project(db), RealServer(database), Tally()
     server.start()

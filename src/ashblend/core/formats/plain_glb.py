@@ -178,18 +178,18 @@ def plain_glb(data: bytes, limits: Limits) -> tuple[bytes, tuple[str, ...]]:
         if DRACO in used and any(True for _ in _primitives(document)):
             met.add(DRACO)
             _draco(reader, document, out, limits)
+        document["buffers"] = [{"byteLength": out.length}]
+        for name in ("extensionsUsed", "extensionsRequired"):
+            left = [entry for entry in document.get(name, []) if entry not in NAMES]
+            document.pop(name, None)
+            if left:
+                document[name] = left
     except FormatError:
         raise
     except (
         KeyError, IndexError, TypeError, ValueError, AttributeError, OverflowError, MemoryError, struct.error
     ) as error:  # fmt: skip
         raise FormatError(CONTRADICTION, DAMAGED) from error
-    document["buffers"] = [{"byteLength": out.length}]
-    for name in ("extensionsUsed", "extensionsRequired"):
-        left = [entry for entry in document.get(name, []) if entry not in NAMES]
-        document.pop(name, None)
-        if left:
-            document[name] = left
     plain = write_container(document, b"".join(out.parts), container.others)
     names = " and ".join(sorted({NAMES[name] for name in met}))
     notes = (f"The geometry was compressed ({names}). It is kept and exported without that.",) if met else ()
