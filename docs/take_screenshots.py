@@ -33,7 +33,7 @@ def start_page(page: Page) -> None:
 
 
 def studio_blend(page: Page) -> None:
-    page.get_by_text("Slipway", exact=True).click()
+    page.get_by_role("link", name="Slipway").click()
     settle(page)
     go_near(page)
     page.mouse.move(600, 330)
@@ -56,7 +56,7 @@ def export(page: Page) -> None:
 
 def open_surface(page: Page, name: str) -> None:
     page.goto("/")
-    page.get_by_text(name, exact=True).click()
+    page.get_by_role("link", name=name).click()
     settle(page)
 
 
@@ -71,7 +71,7 @@ def prepare_grain(page: Page) -> None:
     page.keyboard.press("g")
     settle(page)
     field = page.get_by_label("Radius, number")
-    field.fill("0.12")
+    field.fill("0.12 m")
     field.press("Enter")
     page.mouse.move(612, 560)
     page.wait_for_timeout(900)
@@ -80,7 +80,7 @@ def prepare_grain(page: Page) -> None:
 def levels(page: Page) -> None:
     prepare(page, "Levels of detail, map")
     page.keyboard.press("b")
-    page.get_by_role("button", name="Beside").last.click()
+    page.get_by_role("button", name="Beside", exact=True).last.click()
     page.mouse.move(5, 300)
     settle(page)
 
@@ -91,7 +91,7 @@ def prepare_refine(page: Page) -> None:
     prepare(page, "Refine")
     page.get_by_role("radio", name="To a mask").click()
     field = page.get_by_label("To, number")
-    field.fill("0.2")
+    field.fill("0.2 m")
     field.press("Enter")
     page.get_by_role("button", name="Count first").click()
     page.get_by_text("Ready to keep").wait_for(timeout=120_000)

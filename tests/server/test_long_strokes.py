@@ -4,9 +4,12 @@ import threading
 import time
 
 import numpy as np
+import pytest
 from samples import small_project
 from server.sockets import BRUSH, window
+from server.test_plans import fill, keep, plan, view
 from shapes import plane
+from sqlalchemy.exc import OperationalError
 
 from ashblend.server.live import strokes
 
@@ -140,3 +143,104 @@ def test_a_window_that_goes_away_in_a_long_stroke_leaves_what_was_seen(client, d
         assert other.until("saved")["label"] == "Paint Channel R" and not done.is_set()
         timer.cancel()
         assert other.values.any()
+
+
+def long_stroke(talk, on: dict, **brush) -> None:
+    """Pen up, and many seconds of dabs still to print."""
+    how = {**BRUSH, "radius": 0.6, "spacing": 0.02, **brush}
+    talk.say({"type": "begin", "stroke": "s", "on": on, "brush": how})
+    extend(talk, *[(0.6 + 0.8 * (k % 2), 0.5 + 0.01 * k) for k in range(20)])
+    talk.say({"type": "end", "stroke": "s"})
+
+
+@pytest.mark.parametrize("where", ["a map", "a level", "a shared sum"])
+def test_a_long_stroke_elsewhere_than_on_plain_vertices_is_stopped_and_leaves_nothing(client, db, where):
+    sample = small_project(db, plane(201, 2.0, uv=True))
+    url = f"/api/surfaces/{sample.surface}"
+    target = str(sample.channel_set)
+    if where == "a map":
+        body = {"name": "Splat", "sites": {"kind": "texels", "size": 1024}}
+        client.post(f"{url}/sets", json=body).raise_for_status()
+        target = view(client, sample)["channel_sets"][-1]["id"]
+    if where == "a level":
+        with window(client, sample) as talk:
+            keep(talk, client, plan(talk, client, sample, kind="level", triangles=40_000))
+        target = next(s["id"] for s in view(client, sample)["channel_sets"] if s["sites"].get("level"))
+    if where == "a shared sum":
+        found = view(client, sample)["channel_sets"][0]
+        body = {"revision": found["revision"], "document": {**found["document"], "shared_sum": True}}
+        client.put(f"/api/channel-sets/{target}", json=body).raise_for_status()
+    with window(client, sample) as talk, window(client, sample) as other:
+        if where == "a shared sum":
+            fill(talk, sample, {"kind": "even", "weight": 0.6}, channel=1)
+            other.until("saved")
+        before = {number: values.copy() for number, values in talk.sets.items()}
+        steps = client.get(f"{url}/history").json()["steps"]
+        long_stroke(talk, {"channel_set": target, "channel": 0})
+        while all(np.array_equal(talk.sets[n], values) for n, values in before.items()):
+            message = talk.socket.receive()
+            if message.get("bytes"):
+                talk._apply(message["bytes"])
+        talk.say({"type": "abandon", "stroke": "s"})
+        assert "stopped" in talk.until("refused")["problem"]
+        assert len(client.get(f"{url}/history").json()["steps"]) == len(steps)
+    with window(client, sample) as after:
+        for number, values in before.items():
+            np.testing.assert_array_equal(after.sets[number], values)
+
+
+def test_the_mesh_cannot_change_under_a_stroke_that_is_still_printed_and_stop_is_heard(client, db):
+    """One window paints for long, another asks for another mesh meanwhile; then the first one stops."""
+    sample = small_project(db, plane(201, 2.0, uv=True))
+    url = f"/api/surfaces/{sample.surface}"
+    with window(client, sample) as one, window(client, sample) as other:
+        news = plan(other, client, sample, kind="spacing", spacing=0.009)
+        long_stroke(one, {"channel_set": str(sample.channel_set), "channel": 0})
+        refused = client.post(f"/api/plans/{news['id']}/keep")
+        assert refused.status_code == 409 and "being painted" in refused.json()["problem"]
+        placed = client.post(f"{url}/placing", json={"metres_per_unit": 2})
+        assert placed.status_code == 409
+        one.say({"type": "abandon", "stroke": "s"})
+        assert "stopped" in one.until("refused")["problem"]
+        client.post(f"/api/plans/{news['id']}/keep").raise_for_status()
+        one.until("reshaped")
+    with window(client, sample) as after:
+        assert not after.values.any()
+
+
+def test_a_window_whose_connection_goes_while_it_is_silent_is_told_nothing_and_keeps_its_stroke(
+    client, db, monkeypatch
+):
+    monkeypatch.setattr(strokes, "SILENCE", 0.4)
+    sample = small_project(db)
+    with window(client, sample) as other:
+        with window(client, sample) as silent:
+            begin(silent, sample)
+            extend(silent, (0.5, 0.5), (1.0, 0.5))
+            # In the very moment at which the silence is long enough.
+            time.sleep(0.4)
+        assert other.until("saved")["label"] == "Paint Channel R"
+        held = other.values.copy()
+        other.stroke(sample, [(1.5, 1.5)])
+    assert held.any()
+    assert len(client.get(f"/api/surfaces/{sample.surface}/history").json()["steps"]) == 2
+
+
+def test_a_stroke_that_is_overdue_while_the_database_refuses_is_put_back_everywhere(client, db, monkeypatch):
+    monkeypatch.setattr(strokes, "MOST_SECONDS", 0.3)
+    sample = small_project(db, plane(201, 2.0, uv=True))
+
+    def refuse(*_, **__):
+        raise OperationalError("insert", {}, Exception("no room"))
+
+    with window(client, sample) as talk, window(client, sample) as other:
+        with monkeypatch.context() as patch:
+            patch.setattr("ashblend.store.ledger.append_step", refuse)
+            long_stroke(talk, {"channel_set": str(sample.channel_set), "channel": 0})
+            assert "did not take it" in talk.until("refused")["problem"]
+        talk.stroke(sample, [(0.5, 0.5)], channel=1)
+        other.until("saved")
+        for seen in (talk, other):
+            assert not seen.values[:, 0].any() and seen.values[:, 1].any()
+    with window(client, sample) as after:
+        np.testing.assert_array_equal(after.values, talk.values)

@@ -23,6 +23,12 @@ from ashblend.core.channels import FULL
 from ashblend.core.formats.images import write_png
 
 
+def metres(shown: str) -> float:
+    """A length as a field shows it."""
+    number, unit = shown.split()
+    return float(number) * {"mm": 0.001, "cm": 0.01, "m": 1.0}[unit]
+
+
 def held(db, sample, channel: int = 0) -> np.ndarray:
     """(33, 33) weights of a channel on the sample's plane, rows along z."""
     with db() as session:
@@ -72,7 +78,7 @@ def test_a_stencil_stamps_its_picture(page, db):
         {"name": "half.png", "mimeType": "image/png", "buffer": write_png(image)}
     )
     expect(page.get_by_text("On the tip")).to_be_visible(timeout=15_000)
-    set_slider(page, "Radius", "0.6")
+    set_slider(page, "Radius", "0.6 m")
     set_slider(page, "Strength", "100")
     page.get_by_role("radio", name="Flat").click()
     # A click: one dab. On level ground the stencil's right is the world's x.
@@ -89,7 +95,7 @@ def test_a_stencil_stamps_its_picture(page, db):
     more(page)
     page.get_by_label("Stencil", exact=True).click()
     page.get_by_role("option", name="None").click()
-    set_slider(page, "Radius", "0.6")
+    set_slider(page, "Radius", "0.6 m")
     page.mouse.click(x, y)
     settle(page)
     both = columns[np.unique(np.argwhere(held(db, whole) > 0.5)[:, 1])]
@@ -101,7 +107,7 @@ def test_mirror_repeats_the_stroke_on_the_other_side(page, db):
     mesh.positions[:, 0] -= 1
     sample = small_project(db, mesh)
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.25")
+    set_slider(page, "Radius", "0.25 m")
     more(page)
     page.get_by_role("button", name="X", exact=True).click()
     drag(page, [(60, 0), (100, 10)])
@@ -129,7 +135,7 @@ def test_keys_change_the_brush_and_x_lowers(page, db):
     assert undo_label(page) == "Undo: Subtract from Channel R"
     # D held: across for the radius, up for the strength.
     radius = page.get_by_label("Radius, number")
-    before = float(radius.input_value().split()[0])
+    before = metres(radius.input_value())
     x, y = centre(page)
     page.mouse.move(x, y)
     page.keyboard.down("d")
@@ -137,7 +143,7 @@ def test_keys_change_the_brush_and_x_lowers(page, db):
     page.mouse.move(x + 80, y, steps=4)
     page.mouse.up()
     page.keyboard.up("d")
-    assert float(radius.input_value().split()[0]) > 1.2 * before
+    assert metres(radius.input_value()) > 1.2 * before
     assert undo_label(page) == "Undo: Subtract from Channel R", "nothing was painted"
     for key, name in (
         ("m", "Smooth"),
@@ -156,7 +162,7 @@ def test_keys_change_the_brush_and_x_lowers(page, db):
 def test_shift_click_draws_a_straight_line(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.12")
+    set_slider(page, "Radius", "0.12 m")
     set_slider(page, "Strength", "100")
     x, y = centre(page)
     page.mouse.click(x - 90, y)
@@ -190,7 +196,7 @@ def test_a_gradient_runs_between_the_two_places_of_a_drag(page, db):
 def test_steady_lags_behind_the_pointer(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.15")
+    set_slider(page, "Radius", "0.15 m")
     set_slider(page, "Strength", "100")
     more(page)
     set_slider(page, "Steady", "60")
@@ -311,7 +317,7 @@ def test_a_protecting_mask_keeps_what_is_there(page, db):
 def test_a_stroke_that_takes_long_says_so_and_can_be_stopped(page, db):
     sample = small_project(db, plane(301, 2.0, uv=True))
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.7")
+    set_slider(page, "Radius", "0.7 m")
     page.get_by_role("button", name="Pen, stencil, symmetry, protection …").click()
     set_slider(page, "Spacing", "2")
     drag(page, [(-120, -20), (120, -10), (-120, 0), (120, 10), (-120, 20), (120, 30), (-120, 40)])

@@ -64,7 +64,7 @@ def point_at_middle(page: Page) -> None:
 def test_too_few_sites_are_warned_of_refined_and_painted(page, db):
     sample = small_project(db, plane(7, 2.0, uv=True))
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.2")
+    set_slider(page, "Radius", "0.2 m")
     set_slider(page, "Strength", "100")
     point_at_middle(page)
     expect(page.get_by_test_id("sites-under-brush")).to_contain_text(re.compile(r"Only \d sites? under"))
@@ -204,7 +204,7 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     expect(page.get_by_text("nothing painted here")).to_be_visible()
     # Touched up here, the level holds its own, says so, and has a way back.
     page.keyboard.press("e")
-    set_slider(page, "Radius", "0.5")
+    set_slider(page, "Radius", "0.5 m")
     page.keyboard.press("e")
     set_slider(page, "Toward", "0")
     paint(page)
@@ -214,7 +214,7 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     back.click()
     settle(page)
     shows(page, carried)
-    page.get_by_role("button", name="Beside").click()
+    page.get_by_role("button", name="Beside", exact=True).click()
     settle(page)
     both = picture(page)
     half = both.shape[1] // 2
@@ -340,7 +340,7 @@ def test_a_level_counted_from_another_place_lies_where_level_0_does(page, db):
         uvs=(ground.uvs[0][used],),
     )
     open_surface(page, sample.surface)
-    set_slider(page, "Radius", "0.4")
+    set_slider(page, "Radius", "0.4 m")
     paint(page)
     prepare(page, "Levels of detail, map")
     data = {"name": "half.glb", "mimeType": "a/b", "buffer": build_glb(part, [], "Half")}

@@ -3,6 +3,7 @@
   import { picturePath } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS } from "../state/types";
+  import { shownLength } from "../ui/quantity";
 
   const { studio }: { studio: Studio } = $props();
 
@@ -58,7 +59,7 @@
 
 <footer class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4">
   {#if sample}
-    <span class="num whitespace-nowrap">{sample.height.toFixed(2)} m · slope {sample.slope.toFixed(1)}°</span>
+    <span class="num whitespace-nowrap">{shownLength(sample.height)} · slope {sample.slope.toFixed(1)}°</span>
     <span class="border-line flex h-4 w-72 shrink-0 overflow-hidden rounded-full border" aria-hidden="true">
       {#each parts as part, i (i)}
         <span

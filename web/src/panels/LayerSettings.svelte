@@ -177,7 +177,7 @@
   />
   <div class="h-2"></div>
   <Slider
-    label="Metres per tile"
+    label="Tile size"
     value={mapping.metres_per_tile}
     min={0.02}
     max={50}

@@ -1,5 +1,6 @@
 <!-- What the colours of a value lens stand for. -->
 <script lang="ts">
+  import { shownLength } from "../ui/quantity";
   import { CIVIDIS_CSS } from "../viewport/shading";
 
   interface Props {
@@ -9,10 +10,6 @@
   }
   const { kind, range }: Props = $props();
 
-  const centimetres = (metres: number) => {
-    const cm = metres * 100;
-    return cm >= 10 ? cm.toFixed(0) : cm >= 1 ? cm.toFixed(1) : cm.toFixed(2);
-  };
   const middle = $derived(Math.sqrt(range[0] * range[1]));
 </script>
 
@@ -20,11 +17,11 @@
   {#if kind === "channel"}
     0 <span class="h-2 w-28 rounded-sm" style:background-image={CIVIDIS_CSS}></span> 1
   {:else}
-    {centimetres(range[0])}
+    {shownLength(range[0])}
     <span class="relative h-2 w-28 rounded-sm" style:background-image={CIVIDIS_CSS}>
       <span class="absolute -top-0.5 left-1/2 h-3 w-px bg-white"></span>
     </span>
-    {centimetres(range[1])} cm
-    <span class="text-soft">middle {centimetres(middle)}</span>
+    {shownLength(range[1])}
+    <span class="text-soft">middle {shownLength(middle)}</span>
   {/if}
 </span>

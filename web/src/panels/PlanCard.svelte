@@ -1,5 +1,6 @@
 <!-- Long work under way, and what it made: figures first, then keep it or leave it. -->
 <script lang="ts">
+  import { shownLength } from "../ui/quantity";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN, PLAIN, QUIET } from "../ui/button";
 
@@ -8,13 +9,12 @@
   const f = $derived(job.facts as Record<string, number | boolean | null>);
   const n = (key: string) => Number(f[key] ?? 0);
   const count = (value: number) => value.toLocaleString("en");
-  const cm = (metres: number) => `${(metres * 100).toFixed(metres < 0.01 ? 2 : 1)} cm`;
 
   const rows = $derived.by(() => {
     const out: [string, string][] = [
       ["Vertices", `${count(n("vertices_before"))} → ${count(n("vertices_after"))}`],
       ["Triangles", `${count(n("triangles_before"))} → ${count(n("triangles_after"))}`],
-      ["Median spacing", cm(n("spacing_median"))],
+      ["Median spacing", shownLength(n("spacing_median"))],
     ];
     if ("worst" in f && "uniform_vertices" in f) {
       out.push(["Largest error left", n("worst").toFixed(3)]);
@@ -23,8 +23,11 @@
       out.push(["Saved", `${more ? "at least " : ""}${count(Math.max(0, n("saved")))} vertices`]);
     }
     if ("median" in f) {
-      out.push(["Distance to the old", `${cm(n("median"))} median, ${cm(n("worst"))} worst`]);
-      out.push([`Farther than ${cm(n("limit"))}`, `${count(n("far"))} vertices`]);
+      out.push([
+        "Distance to the old",
+        `${shownLength(n("median"))} median, ${shownLength(n("worst"))} worst`,
+      ]);
+      out.push([`Farther than ${shownLength(n("limit"))}`, `${count(n("far"))} vertices`]);
       if (n("turned") > 0) out.push(["No face turned the same way", `${count(n("turned"))} vertices`]);
     }
     return out;

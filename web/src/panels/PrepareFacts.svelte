@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Studio } from "../state/studio.svelte";
   import { PLAIN } from "../ui/button";
+  import { fitted, shownLength } from "../ui/quantity";
 
   const { studio }: { studio: Studio } = $props();
 
@@ -9,7 +10,6 @@
     (studio.surface.facts["streams"] as { name: string; bytes: number }[] | undefined) ?? [],
   );
   const count = (value: number | undefined) => (value ?? 0).toLocaleString("en");
-  const cm = (metres: number | undefined) => `${((metres ?? 0) * 100).toFixed(1)} cm`;
   const setBytes = (bits: number | undefined, channels: number) => ((bits ?? 16) / 8) * channels;
   const onVertices = $derived(studio.ownSets.filter((s) => s.sites.kind === "vertices"));
   const perVertex = $derived(
@@ -20,9 +20,9 @@
     ["Vertices", count(f["vertices"])],
     ["Places", `${count(f["points"])}`],
     ["Triangles", count(f["triangles"])],
-    ["Area", `${(f["area"] ?? 0).toFixed(f["area"]! < 10 ? 2 : 0)} m²`],
-    ["Median spacing", cm(f["spacing_median"])],
-    ["Worst spacing", cm(f["spacing_longest"])],
+    ["Area", `${fitted(f["area"] ?? 0, f["area"]! < 10 ? 2 : 0)} m²`],
+    ["Median spacing", shownLength(f["spacing_median"] ?? 0)],
+    ["Worst spacing", shownLength(f["spacing_longest"] ?? 0)],
     ["UV sets", count(f["uv_sets"])],
     ["Seam edges", count(f["seams"])],
     ["Groups", count(studio.groups.length)],
