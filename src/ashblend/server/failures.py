@@ -83,7 +83,7 @@ def add_failures(app: FastAPI) -> None:
             return _answer(
                 507,
                 "The disk is full.",
-                "Nothing was changed. Make room on it (empty the bin on the start page, too), then try again.",
+                "Nothing was changed. Make room on it, then try again.",
             )
         return _answer(
             503, "The database does not answer.", "Nothing was changed. Restart Ash Blend if this stays."

@@ -6,7 +6,8 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import BigInteger, String, cast, delete, func, insert, literal, select
+from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import Session
 
 from ashblend.store.deltas import SetDelta, pack_deltas, unpack_deltas
@@ -147,11 +148,19 @@ def append_reference(session: Session, surface: UUID, number: int, kind: str, st
 
 def append_references(session: Session, surface: UUID, first: int, kind: str, steps: Sequence[Step]) -> None:
     """Add undos or redos of many steps, numbered from `first`."""
-    rows = [
-        {"surface_id": surface, "number": first + at, "kind": kind, "label": s.label, "refers_to": s.number}
-        for at, s in enumerate(steps)
-    ]
-    session.execute(insert(JournalEntry), rows)
+    # As arrays in one statement: 25 000 rows take a tenth of a second, and two as rows.
+    told = (
+        func.unnest(
+            cast([first + at for at in range(len(steps))], ARRAY(BigInteger)),
+            cast([step.label for step in steps], ARRAY(String)),
+            cast([step.number for step in steps], ARRAY(BigInteger)),
+        )
+        .table_valued("number", "label", "refers_to")
+        .render_derived()
+    )
+    rows = select(literal(surface), told.c.number, literal(kind), told.c.label, told.c.refers_to)
+    columns = ["surface_id", "number", "kind", "label", "refers_to"]
+    session.execute(insert(JournalEntry).from_select(columns, rows, include_defaults=False))
 
 
 # Steps whose deltas are fetched in one statement: they may take a few hundred kilobytes each.
@@ -159,7 +168,10 @@ AT_ONCE = 256
 
 
 def packed_deltas(session: Session, surface: UUID, numbers: Sequence[int]) -> list[bytes | None]:
-    """What many steps changed in values, packed, in the order that is asked for."""
+    """What many steps changed in values, packed, in the order that is asked for.
+
+    Tried: a binary cursor for all of them at once. 10 000 steps took as long.
+    """
     found: dict[int, bytes | None] = {}
     for begin in range(0, len(numbers), AT_ONCE):
         part = numbers[begin : begin + AT_ONCE]

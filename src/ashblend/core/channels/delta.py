@@ -59,6 +59,43 @@ class ChannelDelta:
         return self.sites.size == 0 and self.undercoat is None
 
 
+# Sites that are written in one go.
+AT_ONCE = 4_000_000
+
+
+class Following:
+    """Deltas of one channel that follow each other, written together: the last at a site is the one that stays.
+
+    Tried: one after the other. 10 000 strokes of 160 sites took 0.2 s longer.
+    """
+
+    def __init__(self, target: Channel) -> None:
+        self._target = target
+        self._waiting: list[ChannelDelta] = []
+        self._sites = 0
+
+    def add(self, delta: ChannelDelta) -> None:
+        if delta.undercoat is not None:
+            self.write()
+            delta.apply(self._target)
+            return
+        self._waiting.append(delta)
+        self._sites += delta.sites.shape[0]
+        if self._sites > AT_ONCE:
+            self.write()
+
+    def write(self) -> None:
+        """Write what waits."""
+        if not self._waiting:
+            return
+        sites = np.concatenate([delta.sites for delta in self._waiting])
+        # Of a site that is named twice, NumPy keeps the last value.
+        self._target.cover[sites] = np.concatenate([delta.cover_after for delta in self._waiting])
+        self._target.paint[sites] = np.concatenate([delta.paint_after for delta in self._waiting])
+        self._target.mark(sites)
+        self._waiting, self._sites = [], 0
+
+
 def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: Channel) -> ChannelDelta:
     """The delta from cover and paint (k,) that sites (k,) ascending held before to what they hold now."""
     after_cover, after_paint = now.cover[sites], now.paint[sites]

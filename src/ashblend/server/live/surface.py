@@ -9,6 +9,7 @@ from uuid import UUID
 
 from ashblend.core.arrays import U32
 from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.channels.delta import Following
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites import tiles_of
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
@@ -183,18 +184,19 @@ class OpenSurface:
 
     def apply_all(self, deltas: Iterable[SetDelta]) -> list[bytes]:
         """Write very many deltas into the arrays; whole frames for windows."""
-        touched: dict[UUID, set[int]] = {}
+        following: dict[tuple[UUID, int], Following] = {}
         for channel_set, delta in deltas:
-            found = self.set_of(channel_set)
-            delta.apply(found.channels[delta.channel])
-            tiles = {int(tile) for tile in tiles_of(delta.sites)}
-            found.channels[delta.channel].dirty |= tiles
-            found.tallies[delta.channel].forget(tiles)
-            touched.setdefault(channel_set, set()).add(delta.channel)
-        for ident in touched:
+            key = (channel_set, delta.channel)
+            if key not in following:
+                following[key] = Following(self.set_of(channel_set).channels[delta.channel])
+            following[key].add(delta)
+        for writing in following.values():
+            writing.write()
+        for ident in {channel_set for channel_set, _ in following}:
             self._carry_all_down(ident)
-            for follower in [f for f in self.sets.values() if f.follows == ident]:
-                self._forget_tallies(follower)
+            for found in self.sets.values():
+                if ident in (found.id, found.follows):
+                    self._forget_tallies(found)
         return self.full_frames()
 
     def keep(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
