@@ -27,12 +27,30 @@ def go_near(page: Page) -> None:
 
 
 def start_page(page: Page) -> None:
+    # Each surface has a picture of how it was last seen.
+    for name in ("Mooring post", "Sea-thrift tuft", "Slipway"):
+        open_surface(page, name)
+        page.wait_for_timeout(2500)
     page.goto("/")
     expect(page.get_by_role("heading", name="Skerry Station")).to_be_visible()
     page.wait_for_load_state("networkidle")
 
 
+# A box of 71 × 70 × 60, of which unit the file does not say.
+CORNERS = [(x * 71 - 35.5, y * 70 - 35, z * 60) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+FACES = ("1 2 4 3", "5 7 8 6", "1 5 6 2", "3 4 8 7", "1 3 7 5", "2 6 8 4")
+BOX = "\n".join([*(f"v {x} {y} {z}" for x, y, z in CORNERS), *(f"f {face}" for face in FACES)])
+
+
+def import_card(page: Page) -> None:
+    file = {"name": "bollard-cap.obj", "mimeType": "model/obj", "buffer": BOX.encode()}
+    page.get_by_label("Mesh file").set_input_files(file)
+    expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
+    page.wait_for_timeout(400)
+
+
 def studio_blend(page: Page) -> None:
+    page.get_by_role("button", name="Leave it").click()
     page.get_by_role("link", name="Slipway").click()
     settle(page)
     go_near(page)
@@ -142,6 +160,7 @@ def take_back(page: Page) -> None:
 
 VIEWS: dict[str, Callable[[Page], None]] = {
     "start-page": start_page,
+    "import-card": import_card,
     "studio-blend": studio_blend,
     "studio-channel": studio_channel,
     "export": export,
