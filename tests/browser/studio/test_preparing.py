@@ -163,7 +163,7 @@ def test_a_new_mesh_is_looked_at_refused_and_then_kept(page, db):
     bring()
     plan = page.get_by_test_id("plan")
     expect(plan).to_contain_text("1,089 → 1,681")
-    expect(plan).to_contain_text("5.0 cm worst")
+    expect(plan).to_contain_text("5.00 cm worst")
     plan.get_by_role("button", name="Look").click()
     expect(page.get_by_text("Plan · Distance to the old surface")).to_be_visible()
     settle(page)

@@ -187,6 +187,7 @@
     <div class="narrow mt-1">
       <Segmented
         label="Falloff"
+        tight
         value={brush.falloff}
         onchange={(v) => studio.brush.set("falloff", v)}
         choices={FALLOFF_NAMES}

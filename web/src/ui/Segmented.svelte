@@ -15,9 +15,11 @@
     choices: Choice[];
     value: T;
     side?: "top" | "right" | "bottom" | "left";
+    /** Many short choices in a narrow place. */
+    tight?: boolean;
     onchange: (value: T) => void;
   }
-  const { label, choices, value, side = "right", onchange }: Props = $props();
+  const { label, choices, value, side = "right", tight = false, onchange }: Props = $props();
 </script>
 
 <ToggleGroup.Root
@@ -36,8 +38,8 @@
         <ToggleGroup.Item
           {...props}
           value={choice.value}
-          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md px-2.5
-            text-sm whitespace-nowrap"
+          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md text-sm
+            whitespace-nowrap {tight ? 'px-1' : 'px-2.5'}"
         >
           {choice.name}
         </ToggleGroup.Item>
