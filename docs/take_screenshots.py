@@ -29,8 +29,8 @@ def go_near(page: Page) -> None:
 def start_page(page: Page) -> None:
     # Each surface has a picture of how it was last seen.
     for name in ("Mooring post", "Sea-thrift tuft", "Slipway"):
-        open_surface(page, name)
-        page.wait_for_timeout(6000)
+        with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=60_000):
+            open_surface(page, name)
     page.goto("/")
     expect(page.get_by_role("heading", name="Skerry Station")).to_be_visible()
     page.wait_for_load_state("networkidle")

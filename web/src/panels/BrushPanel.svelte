@@ -75,7 +75,11 @@
     <p class="text-warn mt-2 text-sm">Picking parts: click them. Esc gives the brush back.</p>
   {/if}
   {#if studio.tool === "brush" || studio.tool === "choose" || studio.tool === "parts"}
-    <div class="mt-2 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
+    <div
+      class="mt-2 grid grid-cols-4 gap-0.5 max-[1050px]:grid-cols-3"
+      role="radiogroup"
+      aria-label="What the brush does"
+    >
       {#each ACTS as act (act.value)}
         <button
           type="button"

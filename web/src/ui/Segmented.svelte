@@ -30,7 +30,7 @@
     (v: string) => v && onchange(v as T)
   }
   aria-label={label}
-  class="bg-ash flex flex-wrap rounded-lg p-0.5"
+  class="bg-ash flex flex-wrap rounded-lg p-0.5 {tight ? 'min-[1050px]:flex-nowrap' : ''}"
 >
   {#each choices as choice (choice.value)}
     <Tip text={choice.about} key={choice.key} {side}>
@@ -38,8 +38,8 @@
         <ToggleGroup.Item
           {...props}
           value={choice.value}
-          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md text-sm
-            whitespace-nowrap {tight ? 'px-1' : 'px-2.5'}"
+          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md px-2.5
+            text-sm whitespace-nowrap"
         >
           {choice.name}
         </ToggleGroup.Item>
