@@ -1,6 +1,7 @@
 """Some hundreds of damaged files and a few kills; ./ash torment does thousands and for long."""
 
 import re
+import resource
 from collections import Counter
 
 import numpy as np
@@ -66,6 +67,15 @@ FOUND = (1_001_871,)
 @pytest.mark.parametrize("number", FOUND)
 def test_files_that_once_ended_in_an_error_are_refused(number):
     assert brought_in(damaged(number)) == "refused"
+
+
+def test_a_png_whose_chunk_claims_to_be_large_takes_no_memory_for_it():
+    """1.8 kB that claim 2.8 GB of pixels' data, and took them before."""
+    found = damaged(7_003_070)
+    assert len(found.data) < 2000
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    assert brought_in(found) == "refused"
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 200_000
 
 
 def test_what_was_acknowledged_outlives_every_kill(database, db):

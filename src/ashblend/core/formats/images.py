@@ -7,6 +7,7 @@ is made of it. Both libraries let other threads run while they decode.
 
 import io
 import os
+import struct
 import threading
 from typing import Any
 
@@ -19,6 +20,34 @@ MOST_PIXELS = 8192 * 8192
 KINDS = ("PNG", "JPEG")
 DECODERS = max(1, (os.cpu_count() or 2) // 2)
 _DECODING = threading.BoundedSemaphore(DECODERS)
+
+
+PNG_HEAD = b"\x89PNG\r\n\x1a\n"
+# What the pixels need (ISO/IEC 15948, sections 11.2 and 11.3.2).
+NEEDED = (b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND")
+
+
+def _needed_chunks(data: bytes, name: str) -> bytes:
+    """A PNG with nothing in it but what its pixels need, and one header.
+
+    The decoder makes room for what a chunk says of its length, and believes headers and frames of an animation that
+    nobody has looked at: a damaged file of 1.8 kB with 24² pixels took 2.8 GB. What is not there is left out here.
+    """
+    if not data.startswith(PNG_HEAD):
+        return data
+    parts, at, headers = [PNG_HEAD], len(PNG_HEAD), 0
+    while at + 12 <= len(data):
+        length, kind = struct.unpack_from(">I4s", data, at)
+        end = at + 12 + length
+        if end > len(data):
+            break
+        headers += kind == b"IHDR"
+        if kind in NEEDED:
+            parts.append(data[at:end])
+        at = end
+    if headers != 1:
+        raise FormatError(f"{name} is damaged.", "Save it again as PNG.")
+    return b"".join(parts)
 
 
 def read_image(data: bytes, name: str = "The picture", most_edge: int | None = None) -> NDArray[Any]:
@@ -45,7 +74,7 @@ def read_image(data: bytes, name: str = "The picture", most_edge: int | None = N
     if pixels > MOST_PIXELS:
         raise _too_large(name, f"{pixels / 1e6:.0f} million")
     with _DECODING:
-        stored = np.frombuffer(data, np.uint8)
+        stored = np.frombuffer(_needed_chunks(data, name), np.uint8)
         image = cv2.imdecode(stored, cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
         if image is not None and most_edge is not None and max(image.shape[:2]) > most_edge:
             scale = most_edge / max(image.shape[:2])
