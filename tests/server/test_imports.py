@@ -1,7 +1,6 @@
 """Looking before taking, placing, exporting what is open; steps painted over; fills along the thing itself."""
 
 import io
-import json
 import struct
 from uuid import UUID
 
@@ -343,8 +342,7 @@ def test_what_changes_nothing_is_no_step(client, db, step):
         else:
             told = fill(talk, sample, {"kind": "even", "weight": 0})
             told = fill(talk, sample, {"kind": "even", "weight": 0})
-            assert told["history"]["steps"] <= 1
+            assert told["history"]["steps"] == 1, "the first of the two says so of every site"
             return
         assert told["history"]["steps"] == 0
     assert client.get(f"/api/surfaces/{sample.surface}/history").json()["steps"] == []
-    assert json.dumps(told)

@@ -20,7 +20,7 @@ from urllib.parse import unquote
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.glb_reader import DAMAGED, open_json
 from ashblend.core.formats.glb_write import write_container
-from ashblend.core.formats.plain_glb import plain_glb
+from ashblend.core.formats.plain_glb import MESHOPT, ChunkBytes, plain_glb
 
 MESHES = (".glb", ".gltf", ".ply", ".obj")
 MOST_FILES = 500
@@ -104,21 +104,10 @@ def _buffers(document: dict[str, Any], files: Files) -> list[bytes]:
 
 def _packed(document: dict[str, Any], files: Files) -> tuple[bytes, tuple[str, ...]]:
     """A GLB of a .gltf and its parts."""
-    parts: list[bytes] = []
-    length = 0
-
-    def add(data: bytes) -> int:
-        nonlocal length
-        gap = -length % 4
-        begin = length + gap
-        parts.extend([b"\0" * gap, data])
-        length = begin + len(data)
-        return begin
-
-    begins = [add(data) for data in _buffers(document, files)]
-    packers = ("EXT_meshopt_compression", "KHR_meshopt_compression")
+    out = ChunkBytes()
+    begins = [out.add(data) for data in _buffers(document, files)]
     for view in document.get("bufferViews", []):
-        for place in (view, *(view.get("extensions", {}).get(name) for name in packers)):
+        for place in (view, *(view.get("extensions", {}).get(name) for name in MESHOPT)):
             if place is not None:
                 place["byteOffset"] = int(place.get("byteOffset", 0)) + begins[int(place["buffer"])]
                 place["buffer"] = 0
@@ -132,16 +121,16 @@ def _packed(document: dict[str, Any], files: Files) -> tuple[bytes, tuple[str, .
             missing += 1
             continue
         views = document.setdefault("bufferViews", [])
-        views.append({"buffer": 0, "byteOffset": add(data), "byteLength": len(data)})
+        views.append({"buffer": 0, "byteOffset": out.add(data), "byteLength": len(data)})
         del image["uri"]
         image.update(bufferView=len(views) - 1, mimeType=kind)
     notes = ["The .gltf and its parts are kept as one GLB."]
     if missing:
         notes.append(f"{missing} of its textures were not there; painting does not need them.")
-    document["buffers"] = [{"byteLength": length}]
-    if not length:
+    document["buffers"] = [{"byteLength": out.length}]
+    if not out.length:
         del document["buffers"]
-    return write_container(document, b"".join(parts)), tuple(notes)
+    return write_container(document, out.joined()), tuple(notes)
 
 
 def _from_gltf(name: str, files: Files) -> tuple[bytes, tuple[str, ...]]:

@@ -35,8 +35,8 @@ MOST_HEAD = 64_000_000
 MOST_BYTES = 2_000_000_000
 
 
-class _Bytes:
-    """The binary chunk of the plain file, and the views into it."""
+class ChunkBytes:
+    """The binary chunk of a file being laid out anew."""
 
     def __init__(self) -> None:
         self.parts: list[bytes] = []
@@ -49,6 +49,9 @@ class _Bytes:
         self.parts += [b"\0" * gap, data]
         self.length = begin + len(data)
         return begin
+
+    def joined(self) -> bytes:
+        return b"".join(self.parts)
 
 
 def _said(entry: dict[str, Any], name: str) -> dict[str, Any] | None:
@@ -87,7 +90,7 @@ def _meshopt(reader: GlbReader, said: dict[str, Any]) -> bytes:
     return out
 
 
-def _views(reader: GlbReader, document: dict[str, Any], out: _Bytes) -> set[str]:
+def _views(reader: GlbReader, document: dict[str, Any], out: ChunkBytes) -> set[str]:
     """Lay every view's bytes out anew, unpacked; names of the extensions that were met."""
     met = set()
     for view in document.get("bufferViews", []):
@@ -104,7 +107,7 @@ def _views(reader: GlbReader, document: dict[str, Any], out: _Bytes) -> set[str]
     return met
 
 
-def _point(document: dict[str, Any], out: _Bytes, number: int, rows: NDArray[Any]) -> None:
+def _point(document: dict[str, Any], out: ChunkBytes, number: int, rows: NDArray[Any]) -> None:
     """Let an accessor have these rows, as the kind of numbers that it says."""
     accessor = document["accessors"][number]
     dtype, width = COMPONENTS[accessor["componentType"]], WIDTHS[accessor["type"]]
@@ -131,7 +134,7 @@ def _primitives(document: dict[str, Any]) -> Iterator[tuple[dict[str, Any], dict
                 yield primitive, said
 
 
-def _draco(reader: GlbReader, document: dict[str, Any], out: _Bytes, limits: Limits) -> None:
+def _draco(reader: GlbReader, document: dict[str, Any], out: ChunkBytes, limits: Limits) -> None:
     """Give every primitive that Draco packed accessors of its own."""
     import DracoPy
 
@@ -173,7 +176,7 @@ def plain_glb(data: bytes, limits: Limits) -> tuple[bytes, tuple[str, ...]]:
     try:
         reader = GlbReader(container)
         document = container.copied()
-        out = _Bytes()
+        out = ChunkBytes()
         met = _views(reader, document, out)
         if DRACO in used and any(True for _ in _primitives(document)):
             met.add(DRACO)
@@ -190,7 +193,7 @@ def plain_glb(data: bytes, limits: Limits) -> tuple[bytes, tuple[str, ...]]:
         KeyError, IndexError, TypeError, ValueError, AttributeError, OverflowError, MemoryError, struct.error
     ) as error:  # fmt: skip
         raise FormatError(CONTRADICTION, DAMAGED) from error
-    plain = write_container(document, b"".join(out.parts), container.others)
+    plain = write_container(document, out.joined(), container.others)
     names = " and ".join(sorted({NAMES[name] for name in met}))
     notes = (f"The geometry was compressed ({names}). It is kept and exported without that.",) if met else ()
     return plain, notes
