@@ -10,6 +10,7 @@
   import { LETTERS, type AnyFill } from "../state/types";
   import Choice from "../ui/Choice.svelte";
   import IconButton from "../ui/IconButton.svelte";
+  import NameField from "../ui/NameField.svelte";
   import SetMenu from "./SetMenu.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -49,17 +50,9 @@
     return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
   }
 
-  /** After the second click of a double click, which gives the focus to the row. */
-  function taken(field: HTMLInputElement): void {
-    requestAnimationFrame(() => {
-      field.focus();
-      field.select();
-    });
-  }
-
-  function rename(channel: number, name: string): void {
+  function rename(channel: number, name: string | null): void {
     renaming = null;
-    if (name.trim()) studio.documents.editChannel(channel, { name: name.trim().slice(0, 60) });
+    if (name) studio.documents.editChannel(channel, { name });
   }
 </script>
 
@@ -129,20 +122,10 @@
           <span class="min-w-0 flex-1">
             {#if renaming !== i}<span class="block truncate">{channel.name}</span>{/if}
             {#if renaming === i}
-              <input
-                class="bg-ash border-line h-6 w-full rounded border px-1"
-                aria-label="Name of channel {LETTERS[i]}"
+              <NameField
+                label="Name of channel {LETTERS[i]}"
                 value={channel.name}
-                use:taken
-                onclick={(e) => e.stopPropagation()}
-                onkeydown={(e) => {
-                  e.stopPropagation();
-                  // A space would press the row that the field lies in.
-                  if (e.key === "Enter") rename(i, e.currentTarget.value);
-                  if (e.key === "Escape") renaming = null;
-                }}
-                onkeyup={(e) => e.stopPropagation()}
-                onblur={(e) => renaming === i && rename(i, e.currentTarget.value)}
+                ondone={(name) => rename(i, name)}
               />
             {/if}
             <span class="num block truncate {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
