@@ -6,7 +6,7 @@ axe's rules stand for WCAG 2.1 at level A and AA and common practice.
 from pathlib import Path
 
 import pytest
-from browser.window import PREPARE, settle
+from browser.window import PREPARE, channel, settle
 from playwright.sync_api import Browser, Page, expect
 from samples import small_project
 from shapes import plane
@@ -105,6 +105,10 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     page.keyboard.press("Escape")
     page.get_by_role("button", name="More for Channel R").click()
     walker.look("more for a channel")
+    page.keyboard.press("Escape")
+    channel(page, "Channel R").dblclick()
+    expect(page.get_by_label("Name of channel R")).to_be_focused()
+    walker.look("a channel's name being typed")
     page.keyboard.press("Escape")
     page.get_by_text("Pen, stencil, symmetry, protection").click()
     walker.look("more of the brush")

@@ -10,8 +10,10 @@ import numpy as np
 import pytest
 from browser.window import centre, open_surface, picture, settle
 from samples import small_project
+from shapes import plane
 
 from ashblend.core.formats.images import write_png
+from ashblend.core.sites import Mesh
 from ashblend.store.materials import create_material
 
 EVEN = [0.0, 0.25, 0.5, 0.75, 1.0]
@@ -58,9 +60,9 @@ def told(page, x: float, y: float) -> dict[str, float]:
 class Compared:
     """A surface with a layer of light stones over dark ones, whose pictures tell shares."""
 
-    def __init__(self, page, db, metres_per_tile: float) -> None:
+    def __init__(self, page, db, metres_per_tile: float, mesh: Mesh | None = None) -> None:
         self.page = page
-        sample = small_project(db)
+        sample = small_project(db, mesh)
         with db.begin() as session:
             maps = {"normal": flat_normal()}
             self.dark, self.light = (
@@ -120,12 +122,15 @@ class Compared:
         return compared, off
 
 
-@pytest.mark.parametrize("on", ["vertices", "map"])
+@pytest.mark.parametrize("on", ["vertices", "map", "map over the second UVs"])
 def test_the_cursor_says_what_the_picture_shows(page, db, on):
-    compared = Compared(page, db, 10.0)
+    mesh = plane(33, 2.0, uv=True)
+    mesh = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0], mesh.uvs[0][:, ::-1].copy()))
+    compared = Compared(page, db, 10.0, mesh)
     channel_set = compared.set
-    if on == "map":
-        body = {"name": "Map", "sites": {"kind": "texels", "size": 256}, "channels": 1}
+    if on != "vertices":
+        sites = {"kind": "texels", "size": 256, "uv": 0 if on == "map" else 1}
+        body = {"name": "Map", "sites": sites, "channels": 1}
         assert page.request.post(f"/api/surfaces/{compared.surface}/sets", data=body).ok
         page.wait_for_timeout(500)
         settle(page)

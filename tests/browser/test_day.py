@@ -3,7 +3,7 @@
 import re
 
 import numpy as np
-from browser.window import channel, differs, open_surface, paint, picture, settle, shows
+from browser.window import centre, channel, differs, open_surface, paint, picture, settle, shows
 from playwright.sync_api import expect
 from samples import small_project
 from shapes import plane
@@ -202,3 +202,52 @@ def test_numbers_beside_a_curve_move_its_points(page, db):
     page.get_by_role("button", name="Keep it").click()
     settle(page)
     expect(channel(page, "Channel R")).to_contain_text("25 %")
+
+
+def stairs(steps: int, width: float) -> Mesh:
+    """Level treads that rise by a fifth of their width each, joined by walls."""
+    edge = np.array([[i * width, i // 1 * width / 5] for i in range(steps)])
+    profile = np.concatenate([[[x, y], [x + width, y]] for x, y in edge])
+    points = np.concatenate([np.c_[profile, np.full(len(profile), z)] for z in (0.0, steps * width)])
+    n = len(profile)
+    quads = np.array([[i, i + n, i + n + 1, i + 1] for i in range(n - 1)])
+    triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+    return Mesh((points - points.mean(axis=0)).astype(np.float32), triangles.astype(np.uint32))
+
+
+OUTLINE = """
+() => {
+  const canvas = document.querySelector('[data-testid=surface]');
+  const ring = canvas instanceof HTMLCanvasElement ? canvas : canvas.querySelector('canvas');
+  const { data, width, height } = ring.getContext('2d').getImageData(0, 0, ring.width, ring.height);
+  const lit = [];
+  for (let i = 3; i < data.length; i += 4)
+    if (data[i] > 200 && data[i - 1] > 200) lit.push([((i - 3) / 4) % width, Math.floor((i - 3) / 4 / width)]);
+  return lit;
+}
+"""
+
+
+def test_the_ring_is_a_closed_line_without_notches_over_steps(page, db):
+    """Seen from the top, a ring that lies on steps is a circle; its height shows from the side alone."""
+    sample = small_project(db, stairs(5, 0.4))
+    open_surface(page, sample.surface)
+    type_into(page, "Radius", "0.5 m")
+    page.keyboard.press("Escape")
+    for key in ("7", "0"):
+        page.keyboard.press(key)
+        settle(page)
+        x, y = centre(page)
+        page.mouse.move(x - 4, y)
+        page.mouse.move(x, y, steps=3)
+        page.wait_for_timeout(300)
+        lit = np.array(page.evaluate(OUTLINE), float)
+        away = lit - (lit.max(axis=0) + lit.min(axis=0)) / 2
+        turn = np.arctan2(away[:, 1], away[:, 0])
+        far = np.linalg.norm(away, axis=1)
+        slots = ((turn + np.pi) / (2 * np.pi) * 56).astype(int) % 56
+        outer = np.array([far[slots == i].max(initial=0) for i in range(56)])
+        assert (outer > 0.4 * outer.max()).all(), "closed all around"
+        # A line that turns evenly changes its distance little from one place to the next.
+        second = np.abs(np.roll(outer, 1) - 2 * outer + np.roll(outer, -1))
+        assert second.max() < 0.12 * outer.max(), (key, np.round(outer, 1).tolist())

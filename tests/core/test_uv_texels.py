@@ -13,10 +13,11 @@ from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border
-from ashblend.core.prepare.uv_facts import uv_facts
+from ashblend.core.prepare.uv_facts import best_map, uv_facts
 from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
 from ashblend.core.sites.charts import chart_of_face
-from ashblend.core.surface import Shape, TexelSites
+from ashblend.core.sites.layout import texel_place
+from ashblend.core.surface import Refusal, Shape, TexelSites
 from ashblend.core.surface.kinds import MeshChange
 
 
@@ -216,14 +217,63 @@ def test_texels_take_over_their_paint_when_the_mesh_is_refined_or_replaced():
     channel = Channel(cover, (cover // 2).astype(np.uint16))
     refined = refine_levels(mesh, 1, 10**5)
     change = MeshChange(before, Shape(refined.mesh), {0: refined.lineage})
-    (kept,) = TexelSites(size=256).moved((channel,), change)
+    (kept,) = TexelSites(size=256).moved((channel,), change, TexelSites(size=256))
     np.testing.assert_array_equal(kept.cover, channel.cover)
     # Another mesh with another map: turned by a right angle.
     turned = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0][:, ::-1].copy(),))
     change = MeshChange(before, Shape(turned), {0: ()}, same_map=False)
-    (moved,) = TexelSites(size=256).moved((channel,), change)
+    (moved,) = TexelSites(size=256).moved((channel,), change, TexelSites(size=256))
     image, origin = image_of(change.after.texels(256), moved), image_of(old, channel)
     assert (image == origin.T).mean() > 0.999
+
+
+def two_maps() -> Mesh:
+    """A plane whose first UVs tile, and whose second ones are a map, turned by a right angle."""
+    flat = plane(5, 1.0, uv=True)
+    own = flat.uvs[0]
+    return Mesh(flat.positions, flat.triangles, uvs=(own * np.float32(3), own[:, ::-1].copy()))
+
+
+def test_a_map_may_lie_over_another_uv_set():
+    mesh = two_maps()
+    shape = Shape(mesh)
+    first, second = TexelSites(size=256), TexelSites(size=256, uv=1)
+    assert best_map(mesh) == 1 and "Choose UV set 2" in first.note(shape) and second.note(shape) == ""
+    texels = second.sites(shape)
+    here = every(texels)
+    assert len(here.sites) == 256 * 256
+    # u runs along z on this one.
+    column, row = texel_place(here.sites, 256)
+    np.testing.assert_allclose(here.positions[:, 2], (column + 0.5) / 256, atol=1e-6)
+    np.testing.assert_allclose(here.positions[:, 0], (row + 0.5) / 256, atol=1e-6)
+    with pytest.raises(Refusal, match="no UV set 3"):
+        TexelSites(uv=2).require_addable(shape)
+
+
+def test_a_map_over_another_uv_set_follows_it_when_the_mesh_changes():
+    mesh = two_maps()
+    kind = TexelSites(size=256, uv=1)
+    before = Shape(mesh)
+    old = kind.sites(before)
+    cover = np.random.default_rng(0).integers(0, FULL + 1, old.layout.extent).astype(np.uint16)
+    channel = Channel(cover, (cover // 2).astype(np.uint16))
+
+    def after(changed: Mesh, **said) -> tuple[TexelSites, np.ndarray]:
+        change = MeshChange(before, Shape(changed), {0: ()}, **said)
+        to = kind.after(change)
+        (moved,) = kind.moved((channel,), change, to)
+        return to, image_of(to.sites(change.after), moved)
+
+    was = image_of(old, channel)
+    # Unwrapped: a new set stands first, and the second is the third now.
+    new_first = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[1] * np.float32(0.9), *mesh.uvs))
+    to, image = after(new_first, shifted=1)
+    assert to.uv == 2 and np.array_equal(image, was)
+    # Another version of the mesh with one UV set alone, turned against that one: found by place.
+    to, image = after(
+        Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[1][:, ::-1].copy(),)), same_map=False
+    )
+    assert to.uv == 0 and (image == was.T).mean() > 0.999
 
 
 def test_without_uvs_there_are_no_texels():

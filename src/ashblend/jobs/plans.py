@@ -38,7 +38,7 @@ class Plan:
     told: what is told of the mesh once it is kept.
     carries: for each lower level, where it then finds its paint. facts: figures to show.
     distances: (vertices,) metres to the old surface, for a replacement.
-    same_map: the first UV set is the old one, so that texels keep their place in it.
+    same_map, shifted: see `MeshChange`.
     paint: set, channel and (vertices,) weights to paint along, when asked for. again: the level whose place a
     "level" takes. touched: how that one's own paint moves to it.
     """
@@ -54,6 +54,7 @@ class Plan:
     told: dict[str, Any]
     distances: F64 | None = None
     same_map: bool = True
+    shifted: int = 0
     paint: tuple[UUID, int, F32] | None = None
     again: int | None = None
     touched: Lineage = ()
@@ -224,4 +225,4 @@ def _level_plan(label: str, base: int, mesh: Mesh, level: Mesh, progress: Progre
 def plan_unwrap(base: int, mesh: Mesh, levels: tuple[Mesh, ...], progress: Progress) -> Plan:
     made: Unwrapped = run_apart(unwrap, mesh, progress=progress, seconds=1 + mesh.triangles.shape[0] / 1500)
     refined = Refined(made.mesh, made.lineage, np.empty(0, np.int32))
-    return replace(_refined_plan("Unwrap", base, mesh, levels, refined, progress), same_map=False)
+    return replace(_refined_plan("Unwrap", base, mesh, levels, refined, progress), shifted=1)

@@ -149,6 +149,7 @@ def after_plan(state: SurfaceState, plan: Plan) -> SurfaceState:
         plan.lineage,
         plan.carries,
         same_map=plan.same_map,
+        shifted=plan.shifted,
         replaced=plan.kind == "replacement",
         prepared=plan.shape,
     )
@@ -185,7 +186,9 @@ def _with_level_again(state: SurfaceState, plan: Plan, number: int, carry: Mixed
     sets = []
     for entry in state.sets:
         channels = (
-            entry.sites.moved(entry.channels, change) if entry.sites.level == number else entry.channels
+            entry.sites.moved(entry.channels, change, entry.sites)
+            if entry.sites.level == number
+            else entry.channels
         )
         if channels is not None:
             sets.append(replace(entry, channels=channels))

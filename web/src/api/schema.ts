@@ -3235,7 +3235,7 @@ export interface components {
         };
         /**
          * TexelSites
-         * @description Texels of the first UV set, size × size.
+         * @description Texels of a UV set, size × size. uv: its number.
          */
         TexelSites: {
             /**
@@ -3249,6 +3249,11 @@ export interface components {
              * @enum {integer}
              */
             size: 256 | 512 | 1024 | 2048 | 4096;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
         };
         /**
          * ThresholdFill

@@ -104,9 +104,11 @@
           ? 'bg-raised before:bg-accent before:absolute before:inset-y-0 before:left-0 before:w-[3px]'
           : ''}"
       >
-        <button
-          type="button"
-          aria-pressed={chosen}
+        <!-- While its name is typed there is a field inside, which a button may not hold. -->
+        <svelte:element
+          this={renaming === i ? "div" : "button"}
+          {...renaming === i ? {} : { type: "button", "aria-pressed": chosen }}
+          role={renaming === i ? "group" : "button"}
           class="flex min-w-0 flex-1 items-center gap-2.5 text-left"
           title="{channel.name}: {f
             ? `${(f.coverage * 100).toFixed(1)} % of the area, ${(f.touched * 100).toFixed(1)} % touched`
@@ -142,7 +144,7 @@
               {/each}
             {/if}
           </span>
-        </button>
+        </svelte:element>
         <span
           class="flex {chosen || channel.locked || more === i
             ? ''

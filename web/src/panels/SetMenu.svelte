@@ -27,7 +27,10 @@
     tiles: number;
   }
   const hasMap = $derived(Number(studio.surface.facts["uv_sets"]) > 0);
-  const uvs = $derived((studio.surface.facts["uvs"] as UVs[] | undefined)?.[0]);
+  const maps = $derived((studio.surface.facts["uvs"] as UVs[] | undefined) ?? []);
+  let uv = $state(0);
+  const uvs = $derived(maps[uv]);
+  const NAMES = { own: "texels of its own", tiling: "tiling", overlapping: "overlapping" };
   const percent = (share: number) => `${Math.round(share * 100)} %`;
   const said = $derived.by(() => {
     if (!uvs || uvs.kind === "own") return "";
@@ -43,11 +46,16 @@
     studio.side = "prepare";
   }
 
+  function start(): void {
+    uv = Number(studio.surface.facts["best_map"] ?? 0);
+    adding = true;
+  }
+
   async function add(): Promise<void> {
     const sites =
       kind === "vertices"
         ? { kind: "vertices" as const, level: 0, follows: null }
-        : { kind: "texels" as const, size };
+        : { kind: "texels" as const, size, uv };
     const done = await studio.preparing.addSet({
       name: name.trim().slice(0, 60) || "Masks",
       sites,
@@ -117,7 +125,7 @@
           />
         </div>
         <div class="border-line mt-3 flex gap-2 border-t pt-3">
-          <button type="button" class={PLAIN} onclick={() => (adding = true)}>Add a set …</button>
+          <button type="button" class={PLAIN} onclick={start}>Add a set …</button>
           <button
             type="button"
             class={QUIET}
@@ -143,10 +151,23 @@
           onchange={(v) => (kind = v)}
           choices={[
             { value: "vertices", name: "On vertices", about: "Exported as vertex colour or attribute" },
-            { value: "texels", name: "On a map", about: "A splat texture over the first UV set" },
+            { value: "texels", name: "On a map", about: "A splat texture over the UVs" },
           ]}
         />
         {#if kind === "texels"}
+          {#if maps.length > 1}
+            <p class="text-soft mt-2 mb-1">Over</p>
+            <Choice
+              label="UV set"
+              tip="Which UVs the map follows"
+              value={String(uv)}
+              choices={maps.map((m, i) => ({
+                value: String(i),
+                name: `UV set ${i + 1}: ${m.kind === "own" ? NAMES.own : `${NAMES[m.kind]}, ${percent(m.own)} its own`}`,
+              }))}
+              onchange={(v) => (uv = Number(v))}
+            />
+          {/if}
           {#if hasMap}
             <p class="text-soft mt-2 mb-1">Texels along an edge</p>
             <Segmented

@@ -50,11 +50,12 @@ function reading({ index, source }: SetReader, prefix = "v_"): Read {
     return { inputs: [{ name, type: "vec4" }], declare: "", value: `${prefix}${name}`, uniforms: {} };
   }
   const name = `splat${index}`;
+  const { uv, texture } = source as TexelValues;
   return {
-    inputs: [{ name: "uv", type: "vec2" }],
+    inputs: [{ name: uv, type: "vec2" }],
     declare: filtered(name),
-    value: `filtered_${name}(${prefix}uv)`,
-    uniforms: { [name]: { value: (source as TexelValues).texture } },
+    value: `filtered_${name}(${prefix}${uv})`,
+    uniforms: { [name]: { value: texture } },
   };
 }
 

@@ -116,7 +116,11 @@ export class TexelValues implements SetSource {
   readonly #high: Uint32Array;
   #all = true;
 
-  constructor(private readonly size: number) {
+  /** uv: the vertex attribute that leads over the map. */
+  constructor(
+    private readonly size: number,
+    readonly uv: string,
+  ) {
     this.#data = new Uint16Array(size * size * 4);
     this.texture = new DataTexture(this.#data, size, size, RGBAIntegerFormat, UnsignedShortType);
     this.texture.internalFormat = "RGBA16UI";
@@ -165,7 +169,7 @@ export class TexelValues implements SetSource {
 export function sourcesFor(sets: ChannelSetView[], vertices: (level: number) => number): SetSource[] {
   return sets.map((set) =>
     set.sites.kind === "texels"
-      ? new TexelValues(set.sites.size ?? 1024)
+      ? new TexelValues(set.sites.size ?? 1024, `uv${set.sites.uv || ""}`)
       : new SetValues(vertices(set.sites.level ?? 0)),
   );
 }

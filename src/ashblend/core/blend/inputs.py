@@ -57,11 +57,16 @@ def origin_of(positions: F32) -> F64:
     return np.rint((low + high) / 2)
 
 
+def uv_input(number: int) -> str:
+    """The name of a UV set as an input: uv, uv1, uv2 …"""
+    return f"uv{number or ''}"
+
+
 def surface_inputs(mesh: Mesh, positions: F32, normals: F32) -> SurfaceInputs:
-    """The inputs of a mesh's vertices with their normals (n, 3). Without UVs, uv is zero."""
+    """The inputs of a mesh's vertices with their normals (n, 3). Without UVs, the first is zero."""
     drawn = drawn_vertices(mesh, normals)
     origin = origin_of(positions)
-    uv = mesh.uvs[0] if mesh.uvs else np.zeros((mesh.vertex_count, 2), np.float32)
+    uvs = mesh.uvs or (np.zeros((mesh.vertex_count, 2), np.float32),)
 
     def twice(values: F32) -> F32:
         return np.concatenate([values, values[drawn.site_of_extra]]) if drawn.site_of_extra.size else values
@@ -70,6 +75,5 @@ def surface_inputs(mesh: Mesh, positions: F32, normals: F32) -> SurfaceInputs:
         "position": twice((positions.astype(np.float64) - origin).astype(np.float32)),
         "normal": twice(normals),
         "tangent": drawn.tangents,
-        "uv": twice(uv),
-    }
+    } | {uv_input(number): twice(uv) for number, uv in enumerate(uvs)}
     return SurfaceInputs(arrays, drawn.triangles, drawn.site_of_extra, origin, metres_per_uv(mesh))

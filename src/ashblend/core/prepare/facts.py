@@ -7,7 +7,7 @@ import numpy as np
 from ashblend.core.prepare.grain import grain, grain_facts
 from ashblend.core.prepare.groups import group_mask
 from ashblend.core.prepare.sides import is_hard
-from ashblend.core.prepare.uv_facts import all_uv_facts
+from ashblend.core.prepare.uv_facts import all_uv_facts, best_map
 from ashblend.core.sites.charts import seams_of
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices
@@ -59,6 +59,7 @@ def mesh_facts(mesh: Mesh, sites: MeshVertices) -> dict[str, Any]:
         "seams": 0 if sites.weld.point_count == mesh.vertex_count else int(seams_of(mesh).shape[0]),
         "uv_sets": len(mesh.uvs),
         "uvs": all_uv_facts(mesh),
+        "best_map": best_map(mesh),
         "groups": group_facts(mesh),
         "streams": _streams(mesh),
         "index_bytes": int(mesh.triangles.shape[0]) * 3 * (2 if mesh.vertex_count <= 65_535 else 4),

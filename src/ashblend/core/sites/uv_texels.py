@@ -1,4 +1,4 @@
-"""Texels of a mesh's first UV set as sites.
+"""Texels of one of a mesh's UV sets as sites.
 
 A texel is a site when its centre lies inside a triangle of the map (the first one, where they
 overlap). What is kept is that triangle's number, four bytes a texel; its place, normal and area
@@ -8,6 +8,7 @@ sides of it are linked one to one.
 """
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -30,21 +31,24 @@ PADDING = 16
 
 
 class UVTexels:
-    """The texels of a mesh's first UV set, size × size, numbered by squares.
+    """The texels of a mesh's UV set, size × size, numbered by squares.
 
-    normals: (n, 3) of the vertices.
+    normals: (n, 3) of the vertices. uv: number of the UV set.
     """
 
-    def __init__(self, mesh: Mesh, normals: F32, size: int) -> None:
-        """Raises ValueError without UVs or where no texel is covered."""
+    def __init__(self, mesh: Mesh, normals: F32, size: int, uv: int = 0) -> None:
+        """Raises ValueError without these UVs or where no texel is covered."""
         if not mesh.uvs:
             raise ValueError("The mesh has no UVs.")
+        if uv >= len(mesh.uvs):
+            raise ValueError(f"The mesh has no UV set {uv + 1}.")
         self.size = size
-        self._mesh = mesh
+        # Charts and seams are those of this map alone.
+        self._mesh = replace(mesh, uvs=(mesh.uvs[uv],))
         self._positions: F32 = np.ascontiguousarray(mesh.positions)
         self._normals = normals
         self._triangles: I32 = np.ascontiguousarray(mesh.triangles.astype(np.int32))
-        self._uv: F32 = np.ascontiguousarray(mesh.uvs[0], np.float32)
+        self._uv: F32 = np.ascontiguousarray(mesh.uvs[uv], np.float32)
         self.owner: I32 = zero_pages(size * size, np.int32)
         inside, won = (np.zeros(self._triangles.shape[0], np.int64) for _ in range(2))
         raster(self._uv, self._triangles, size, self.owner, inside, won)

@@ -50,6 +50,7 @@ def on_changed_mesh(
     carries: tuple[Mixed, ...] | None = None,
     *,
     same_map: bool = True,
+    shifted: int = 0,
     borders: bool = False,
     replaced: bool = False,
     prepared: Shape | None = None,
@@ -57,7 +58,7 @@ def on_changed_mesh(
     """The state with another mesh as level 0, and everything painted moved to it.
 
     carries: for each lower level where it then finds its paint, or None to work that out here.
-    same_map: the UVs are the old ones, so that texels keep their place in the map. borders: hard borders have
+    same_map, shifted: see `MeshChange`. borders: hard borders have
     changed, and the levels follow. replaced: it is another version, of which the levels were not made. prepared: a shape of the new mesh with sites worked out before.
     """
     lineages: dict[int, Lineage] = {0: lineage}
@@ -72,12 +73,13 @@ def on_changed_mesh(
         for old, level, carry in zip(state.levels, levels, carries, strict=True)
     )
     new = Shape(mesh, after).taking_over(prepared)
-    change = MeshChange(Shape(state.mesh, state.levels), new, lineages, same_map)
+    change = MeshChange(Shape(state.mesh, state.levels), new, lineages, same_map, shifted)
     sets = []
     for entry in state.sets:
-        channels = entry.sites.moved(entry.channels, change)
+        kind = entry.sites.after(change)
+        channels = entry.sites.moved(entry.channels, change, kind)
         if channels is not None:
-            sets.append(replace(entry, channels=channels))
+            sets.append(replace(entry, sites=kind, channels=channels))
     return SurfaceState(mesh, after, tuple(sets))
 
 

@@ -31,7 +31,7 @@ class Shape:
         self.levels = levels
         self._vertices: dict[int, MeshVertices] = {}
         self._inputs: dict[int, SurfaceInputs] = {}
-        self._texels: dict[int, UVTexels] = {}
+        self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
@@ -76,11 +76,11 @@ class Shape:
             self._grain[level] = grain(self.vertices(level))
         return self._grain[level]
 
-    def texels(self, size: int) -> UVTexels:
-        """Raises ValueError without UVs."""
-        if size not in self._texels:
-            self._texels[size] = UVTexels(self.mesh, self.vertices().normals, size)
-        return self._texels[size]
+    def texels(self, size: int, uv: int = 0) -> UVTexels:
+        """Of a UV set. Raises ValueError without it."""
+        if (size, uv) not in self._texels:
+            self._texels[size, uv] = UVTexels(self.mesh, self.vertices().normals, size, uv)
+        return self._texels[size, uv]
 
     def level_meshes(self) -> tuple[Mesh, ...]:
         return tuple(level.mesh for level in self.levels)

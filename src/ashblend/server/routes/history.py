@@ -169,9 +169,9 @@ def _values(surface: OpenSurface, state: SurfaceState) -> bytes:
     kept = {entry.id: entry for entry in state.sets}
     for number, found in enumerate(surface.sets.values()):
         entry = kept.get(found.id)
-        if entry is None or found.level:
+        if entry is None or found.level or entry.sites.kind != found.kind.kind:
             continue
-        channels = entry.sites.moved(entry.channels, change)
+        channels = entry.sites.moved(entry.channels, change, found.kind)
         if channels is None or channels[0].extent != found.sites.layout.extent:
             continue
         shown = OpenSet(found.id, found.kind, found.document, 0, list(channels), found.sites)

@@ -10,10 +10,12 @@ from ashblend.core.surface.shape import Shape
 class MeshChange:
     """before, after: the shapes. lineages: from the old vertices to the new, by level.
 
-    same_map: the UVs are the old ones, so that texels keep their place in the map.
+    same_map: the UVs are the old ones, so that texels keep their place in the map. shifted: so many new UV
+    sets stand before them.
     """
 
     before: Shape
     after: Shape
     lineages: dict[int, Lineage]
     same_map: bool = True
+    shifted: int = 0

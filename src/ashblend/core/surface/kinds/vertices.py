@@ -1,6 +1,6 @@
 """Sets on the vertices of a level of detail."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, Self
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -55,7 +55,11 @@ class VertexSites(BaseModel):
         """What an artist should know who has added such a set."""
         return ""
 
-    def moved(self, channels: tuple[Channel, ...], change: MeshChange) -> tuple[Channel, ...] | None:
+    def after(self, _: MeshChange) -> Self:
+        """Where the set lies on the changed mesh."""
+        return self
+
+    def moved(self, channels: tuple[Channel, ...], change: MeshChange, _: Any) -> tuple[Channel, ...] | None:
         """The channels on the changed mesh; None where the set has no place there."""
         lineage = change.lineages.get(self.level, ())
         return tuple(moved_channel(lineage, channel) for channel in channels) if lineage else channels
