@@ -5,11 +5,13 @@ from dataclasses import replace
 
 import numpy as np
 from samples import Sample, small_project, stored_channels
-from server.sockets import window
-from server.test_plans import everything, fill, keep, plan, two_groups, undo, view
+from server.sockets import BRUSH, window
+from server.test_plans import everything, fill, keep, plan, planned, two_groups, undo, view
 
 from ashblend.core.channels import FULL
 from ashblend.store.models import Surface
+
+TRIANGLE = b"v 0 0 0\nv 0 0 2\nv 2 0 0\nf 1 2 3\n"
 
 
 def edit(client, sample, **change):
@@ -239,3 +241,119 @@ def test_a_hard_border_then_new_uvs_then_back_before_both_with_a_map(client, db)
 def keep_in_window(client, sample, **wish) -> None:
     with window(client, sample) as talk:
         keep(talk, client, plan(talk, client, sample, **wish))
+
+
+def test_sized_and_turned_with_a_hard_border_and_a_measured_undercoat(client, db):
+    """Values stay where they are, the border stays hard, the measure is known as stale, undo gives the first bytes."""
+    with two_groups(client, db, 17) as (sample, talk):
+        url = f"/api/surfaces/{sample.surface}/groups"
+        client.post(url, json={"kind": "hard", "groups": ["right"], "on": True}).raise_for_status()
+        talk.until("reshaped")
+    recipe = {"terms": [{"source": {"kind": "height"}, "low": -1.0, "high": 1.0}]}
+    with window(client, sample) as talk:
+        talk.say(
+            {
+                "type": "measure",
+                "on": {"channel_set": str(sample.channel_set), "channel": 0},
+                "recipe": recipe,
+            }
+        )
+        talk.until("saved")
+        assert set(talk.values[:, 0].tolist()) == {int(np.rint(0.5 * FULL))}, "level ground"
+        talk.stroke(sample, [(0.9, 1.0)], radius=0.3)
+        held = talk.values.copy()
+    before = everything(client, sample)
+    with window(client, sample) as talk:
+        placing = {"metres_per_unit": 2.0, "up": "z"}
+        client.post(f"/api/surfaces/{sample.surface}/placing", json=placing).raise_for_status()
+        talk.until("reshaped")
+    with window(client, sample) as talk:
+        np.testing.assert_array_equal(talk.values, held)
+        channel = first_channel(client, sample)
+        assert channel["undercoat"]["kind"] == "measured"
+        # Measured again it follows the height that there is now, under the paint.
+        talk.say(
+            {"type": "measure", "on": {"channel_set": str(sample.channel_set), "channel": 0}, "recipe": None}
+        )
+        talk.until("saved")
+        assert set(np.unique(talk.values[:, 0])) >= {32768, FULL}, "heights from 0 to 4 m now"
+        undo(talk)
+        np.testing.assert_array_equal(talk.values, held)
+    with window(client, sample) as talk:
+        talk.say({"type": "undo"})
+        talk.until("saved")
+    assert everything(client, sample) == before
+    with window(client, sample) as talk:
+        # The border is still hard: a stroke on one side stays there.
+        talk.stroke(sample, [(0.9, 1.0)], channel=1, radius=0.5, strength=1, falloff="flat")
+        x = sample.mesh.positions[:, 0]
+        assert talk.values[: len(x)][x < 1, 1].any() and not talk.values[: len(x)][x > 1.01, 1].any()
+
+
+def test_fills_along_parts_and_by_a_factor_on_a_map_and_with_a_shared_sum(client, db):
+    sample = small_project(db)
+    with window(client, sample) as talk:
+        new = {"name": "Map", "sites": {"kind": "texels", "size": 256}, "channels": 3}
+        client.post(f"/api/surfaces/{sample.surface}/sets", json=new).raise_for_status()
+        talk.until("reshaped")
+    found = view(client, sample)["channel_sets"][1]
+    body = {"revision": found["revision"], "document": {**found["document"], "shared_sum": True}}
+    client.put(f"/api/channel-sets/{found['id']}", json=body).raise_for_status()
+    with window(client, sample) as talk:
+
+        def filled(channel: int, kind: dict) -> np.ndarray:
+            on = {"channel_set": found["id"], "channel": channel}
+            talk.say({"type": "fill", "on": on, "fill": kind})
+            talk.until("saved")
+            return talk.image(1).astype(int)
+
+        image = filled(0, {"kind": "along", "way": "x", "each": True})
+        across = (np.arange(256) + 0.5) / 256 * FULL
+        assert np.abs(image[..., 0] - across).max() <= 1, "from one end of the part to the other"
+        image = filled(1, {"kind": "even", "weight": 1.0})
+        assert (image[..., 1] >= FULL - 1).all() and image[..., 0].max() <= 1, "the others give way"
+        filled(0, {"kind": "along", "way": "x", "each": False})
+        image = filled(0, {"kind": "scale", "factor": 0.5})
+        assert np.abs(image[..., 0] - across / 2).max() <= 2
+        # What one loses the others get, so that the sum stays one where it was one.
+        assert np.abs(image[..., :3].sum(axis=-1) - FULL).max() <= 3
+
+
+def test_a_project_is_copied_while_a_stroke_is_painted(client, db):
+    """The copy has what was saved; the stroke goes on, and is in the first alone."""
+    sample = small_project(db)
+    with window(client, sample) as talk:
+        talk.stroke(sample, [(0.5, 0.5)])
+        saved = talk.values.copy()
+        on = {"channel_set": str(sample.channel_set), "channel": 0}
+        talk.say({"type": "begin", "stroke": "s", "on": on, "brush": BRUSH})
+        sample_of = {"position": [1.5, 0, 1.5], "normal": [0, 1, 0]}
+        talk.say({"type": "extend", "stroke": "s", "samples": [sample_of]})
+        made = client.post(f"/api/projects/{sample.project}/copy", json={"name": "Twin"})
+        made.raise_for_status()
+        talk.say({"type": "end", "stroke": "s"})
+        talk.until("saved")
+        assert (talk.values != saved).any()
+    (twin_surface,) = (s["id"] for s in client.get(f"/api/projects/{made.json()['id']}").json()["surfaces"])
+    with window(client, replace(sample, surface=twin_surface)) as talk:
+        np.testing.assert_array_equal(talk.values, saved)
+
+
+def test_a_mesh_changed_while_another_window_has_parts_picked(client, db):
+    """Triangles that are not there any more are refused in words, or mean the part they lie in; nothing breaks."""
+    sample = small_project(db)
+    with window(client, sample) as one, window(client, sample) as two:
+        picked = [len(sample.mesh.triangles) - 1]
+        url = f"/api/surfaces/{sample.surface}/plans/replacement"
+        keep(one, client, planned(one, client, url, files={"files": ("one.obj", TRIANGLE)}))
+        two.until("reshaped")
+        two.say(
+            {
+                "type": "fill",
+                "on": {"channel_set": str(sample.channel_set), "channel": 0},
+                "fill": {"kind": "even", "weight": 1},
+                "protect": {"parts": picked},
+            }
+        )
+        told = two.until_any("refused")
+        assert told["type"] == "refused" and told["problem"] and told["remedy"], told
