@@ -75,6 +75,12 @@ export class Studio extends Selection {
       (message) => this.#hear(message),
       (frame) => this.#take(frame),
       () => {
+        if (this.#later.length) {
+          tell({
+            problem: "The connection was lost: what was still to be undone or redone has not been.",
+            remedy: "Go on when it is back.",
+          });
+        }
         this.#later = [];
         this.#stepping = this.#reshaping = false;
         this.painting.lost();
