@@ -53,11 +53,12 @@ def unpack_deltas(data: bytes) -> list[SetDelta]:
 
         def plane(count: int = count) -> U16:
             nonlocal at
-            values = np.frombuffer(raw, "<u2", count, at).astype(np.uint16)
+            values = np.frombuffer(raw, "<u2", count, at).astype(np.uint16, copy=False)
             at += 2 * count
             return values
 
-        four = [plane() for _ in range(4)]
+        four = np.frombuffer(raw, "<u2", 4 * count, at).astype(np.uint16, copy=False).reshape(4, count)
+        at += 8 * count
         sides: Sides | None = None
         if kinds[0] != UNCHANGED:
             before = plane() if kinds[0] == PLANE else weight_before

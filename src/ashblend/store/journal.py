@@ -6,9 +6,9 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, String, cast, delete, func, insert, literal, select
+from sqlalchemy import BigInteger, ColumnElement, String, any_, cast, delete, func, insert, literal, select
 from sqlalchemy.dialects.postgresql import ARRAY
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from ashblend.store.deltas import SetDelta, pack_deltas, unpack_deltas
 from ashblend.store.errors import Missing, NothingToUndo
@@ -163,6 +163,11 @@ def append_references(session: Session, surface: UUID, first: int, kind: str, st
     session.execute(insert(JournalEntry).from_select(columns, rows, include_defaults=False))
 
 
+def _among(number: InstrumentedAttribute[int], wanted: Sequence[int]) -> ColumnElement[bool]:
+    """Whether a number is one of many. As one array: 25 000 parameters take 1.6 s to be written down."""
+    return number == any_(cast(wanted, ARRAY(BigInteger)))
+
+
 # Steps whose deltas are fetched in one statement: they may take a few hundred kilobytes each.
 AT_ONCE = 256
 
@@ -177,7 +182,7 @@ def packed_deltas(session: Session, surface: UUID, numbers: Sequence[int]) -> li
         part = numbers[begin : begin + AT_ONCE]
         rows = session.execute(
             select(JournalEntry.number, JournalEntry.deltas).where(
-                JournalEntry.surface_id == surface, JournalEntry.number.in_(part)
+                JournalEntry.surface_id == surface, _among(JournalEntry.number, part)
             )
         )
         found.update((number, deltas) for number, deltas in rows)
@@ -212,7 +217,7 @@ def deltas_since(session: Session, surface: UUID, number: int) -> list[SetDelta]
 def _let_go(session: Session, surface: UUID, numbers: Iterable[int]) -> None:
     gone = list(numbers)
     for table in (JournalEntry, StepPicture):
-        session.execute(delete(table).where(table.surface_id == surface, table.number.in_(gone)))
+        session.execute(delete(table).where(table.surface_id == surface, _among(table.number, gone)))
 
 
 def thin(
