@@ -14,13 +14,13 @@ from toys.rings import RingsSource, lower_rings
 
 from ashblend.core.blend import BlendDocument, ChannelMask, Ground, compile_blend
 from ashblend.core.blend.layers import LAYER_KINDS
-from ashblend.core.blend.lowering import Lowering
 from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.brush.fills import BorderFill, EvenFill, FacingFill, SmoothAllFill, fill_delta
 from ashblend.core.channels import FULL, empty_channel
 from ashblend.core.emit import emit_glsl, flatten, parameter_values, play
 from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.recipe.lower import lower_recipe
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources import SOURCES
 from ashblend.core.tree import vector
 

@@ -3,9 +3,9 @@
 from typing import Literal
 
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
-from ashblend.core.blend.look import Look
-from ashblend.core.blend.lowering import Lowering
 from ashblend.core.blend.mask import ChannelMask
+from ashblend.core.materials.look import Look
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree import mix, vector
 
 

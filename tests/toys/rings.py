@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.tree import Component, fact, operation
 

@@ -4,8 +4,8 @@ from ashblend.core.blend.compile import BlendTree, compile_blend, structure_key
 from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.blend.layers import CoverLayer, Layer
-from ashblend.core.blend.mapping import Mapping
 from ashblend.core.blend.mask import ChannelMask
+from ashblend.core.materials.mapping import Mapping
 
 __all__ = [
     "BlendDocument",

@@ -6,8 +6,8 @@ from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers import LAYER_KINDS
-from ashblend.core.blend.look import NOTHING, Look
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.materials.look import NOTHING, Look
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree import Constant, Node
 
 SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")

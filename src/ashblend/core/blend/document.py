@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ashblend.core.blend.layers import Layer
 from ashblend.core.blend.layers.protocol import Name
-from ashblend.core.blend.mapping import Mapping
+from ashblend.core.materials.mapping import Mapping
 
 MOST_LAYERS = 16
 

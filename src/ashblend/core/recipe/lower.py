@@ -5,8 +5,8 @@ m = 0; for each term s = invert?(curve(ramp(source; low, high))), then m ← mix
 
 from collections.abc import Callable
 
-from ashblend.core.blend.lowering import Lowering, name_of
 from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.sources import SOURCES
 from ashblend.core.recipe.sources.protocol import SourceValue
 from ashblend.core.tree import Constant, Lookup, Node, Table, clamp, mix, operation, pointer

@@ -7,10 +7,10 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64, U16, U32
-from ashblend.core.blend.lowering import Lowering
 from ashblend.core.channels import ChannelDelta, MadeFrom, MeasuredUndercoat, quantise, undercoat_delta
 from ashblend.core.emit import flatten, parameter_values, play
 from ashblend.core.recipe import Recipe, lower_recipe
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites import windows
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at, values_on

@@ -9,8 +9,8 @@ from typing import Any
 
 from ashblend.core.blend.layers.cover import CoverLayer, lower_cover
 from ashblend.core.blend.layers.protocol import Laid
-from ashblend.core.blend.look import Look
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.materials.look import Look
+from ashblend.core.recipe.lowering import Lowering
 
 # (the layer, its path in the document, what may be asked for, what is below) → what is there then
 Lower = Callable[[Any, str, Lowering, Look], Laid]

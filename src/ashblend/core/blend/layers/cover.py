@@ -7,10 +7,10 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.blend.interlock import interlock
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
-from ashblend.core.blend.look import Look
-from ashblend.core.blend.lowering import Lowering
-from ashblend.core.blend.mapping import Mapping
 from ashblend.core.blend.mask import ChannelMask
+from ashblend.core.materials.look import Look
+from ashblend.core.materials.mapping import Mapping
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree import mix, normalize
 
 

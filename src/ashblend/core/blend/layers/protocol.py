@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.blend.look import Look
+from ashblend.core.materials.look import Look
 from ashblend.core.tree import Node
 
 Name = Annotated[str, Field(min_length=1, max_length=60)]

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.channel import ChannelSource, lower_channel
 from ashblend.core.recipe.sources.constant import ConstantSource, lower_constant
 from ashblend.core.recipe.sources.height import HeightSource, lower_height

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from pydantic import Field
 
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 
 

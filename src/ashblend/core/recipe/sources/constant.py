@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.blend.lowering import Lowering
+from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 
 

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.blend.lowering import Lowering, name_of
+from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.tree import Noise, Parameter, fact, host, pointer
 

@@ -9,8 +9,8 @@ from collections.abc import Mapping as MappingOf
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from ashblend.core.blend.look import Look
-from ashblend.core.blend.mapping import PROJECTIONS, Mapping, Placing
+from ashblend.core.materials.look import Look
+from ashblend.core.materials.mapping import PROJECTIONS, Mapping, Placing
 from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, pointer
 
 

@@ -16,7 +16,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.blend.look import Look
+from ashblend.core.materials.look import Look
 from ashblend.core.tree import (
     Component,
     Constant,
