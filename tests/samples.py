@@ -7,11 +7,12 @@ import numpy as np
 from shapes import plane
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument, ChannelMask, CoverLayer, Ground, Mapping
+from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping
 from ashblend.core.channels import Channel
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
+from ashblend.core.recipe import of_channel
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.store.blends import create_blend
 from ashblend.store.database import Sessions
@@ -77,7 +78,7 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
                         name="Light",
                         material=light,
                         mapping=mapping,
-                        mask=ChannelMask(channel_set=channel_set, channel=0),
+                        mask=of_channel(channel_set, 0),
                     ),
                 ),
             ),

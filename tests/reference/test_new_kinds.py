@@ -12,13 +12,13 @@ from toys.dew import DewLayer, lower_dew
 from toys.hills import Hills
 from toys.rings import RingsSource, lower_rings
 
-from ashblend.core.blend import BlendDocument, ChannelMask, Ground, compile_blend
+from ashblend.core.blend import BlendDocument, Ground, compile_blend
 from ashblend.core.blend.layers import LAYER_KINDS
 from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.brush.fills import BorderFill, EvenFill, FacingFill, SmoothAllFill, fill_delta
 from ashblend.core.channels import FULL, empty_channel
 from ashblend.core.emit import emit_glsl, flatten, parameter_values, play
-from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.recipe.document import Recipe, Term, of_channel
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources import SOURCES
@@ -91,7 +91,7 @@ def test_a_new_kind_of_layer_shows_in_shader_and_reference(page, monkeypatch):
     """Metal, glow and sinking included, which no other kind makes yet."""
     monkeypatch.setitem(LAYER_KINDS, "dew", lower_dew)
     ground = Ground(material=UUID(int=1))
-    dew = DewLayer(id="dew", name="Dew", mask=ChannelMask(channel_set=UUID(int=21), channel=2), opacity=0.8)
+    dew = DewLayer(id="dew", name="Dew", mask=of_channel(UUID(int=21), 2), opacity=0.8)
     document = BlendDocument(ground=ground).model_copy(update={"layers": (dew,)})
     plain = {
         "ground": ground.model_dump(mode="json"),

@@ -3,21 +3,21 @@
 from typing import Literal
 
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
-from ashblend.core.blend.mask import ChannelMask
 from ashblend.core.materials.look import Look
+from ashblend.core.recipe import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree import mix, vector
 
 
 class DewLayer(LayerDocument):
     kind: Literal["dew"] = "dew"
-    mask: ChannelMask
     depth: float = 0.01
     glow: float = 0.2
 
 
 def lower_dew(layer: DewLayer, path: str, at: Lowering, below: Look) -> Laid:
-    weight = at.number(f"{path}/opacity") * at.channel(layer.mask.channel_set, layer.mask.channel)
+    mask = lower_recipe(layer.mask, f"{path}/mask", at)
+    weight = at.number(f"{path}/opacity") * mask
     glow = at.number(f"{path}/glow") * weight
     look = below.having(
         albedo=below.albedo * mix(1.0, 0.6, weight),
@@ -26,4 +26,4 @@ def lower_dew(layer: DewLayer, path: str, at: Lowering, below: Look) -> Laid:
         emission=below.emission + vector(0.0, glow * 0.5, glow),
         sink=below.sink + weight * at.number(f"{path}/depth"),
     )
-    return Laid(look, weight)
+    return Laid(look, mask, weight)

@@ -1,10 +1,16 @@
-"""Gradient noise in space, for brushes, fills and the expression tree alike.
+"""Noise in space, for brushes, fills and the expression tree alike: gradient, ridged and cellular.
 
 Perlin (2002), "Improving noise", SIGGRAPH: quintic fade, the twelve edge directions of a cube. Which
 direction a corner has comes from an integer hash instead of the paper's table: pcg3d of Jarzynski
 and Olano (2020), "Hash functions for GPU rendering", JCGT 9(3), which a shader has no table to read
 for either. Tried: a permutation drawn from the seed; as fast here, but a table a seed in a shader.
+
+Ridged noise is the same folded at its middle, so that its zero lines become crests: Musgrave in Ebert et al.,
+"Texturing and Modeling", chapter 16, without his feedback from octave to octave. Cellular noise is how far the
+nearest of points scattered one to a cell lies: Worley (1996), "A cellular texture basis function", SIGGRAPH.
 """
+
+from typing import Literal, get_args
 
 import numba
 import numpy as np
@@ -13,6 +19,10 @@ from ashblend.core.arrays import F32, F64
 
 # How far the sum of octaves is stretched around the middle: two thirds of the way out is already rare.
 STRETCH = 0.75
+
+NoiseKind = Literal["gradient", "ridged", "cellular"]
+NOISE_KINDS: tuple[NoiseKind, ...] = get_args(NoiseKind)
+GRADIENT, RIDGED, CELLULAR = range(3)
 
 
 @numba.njit(cache=True, inline="always")
@@ -50,9 +60,9 @@ def between_corners(
     return (1 - w) * near + w * far
 
 
-@numba.njit(cache=True, nogil=True)
-def corner_code(x: int, y: int, z: int, seed: int) -> int:
-    """pcg3d's first number for a corner of the lattice, 32 bits. Held in 64 and masked: numba widens."""
+@numba.njit(cache=True, inline="always")
+def _pcg3d(x: int, y: int, z: int, seed: int) -> tuple[int, int, int]:
+    """Three numbers of 32 bits for a corner of the lattice. Held in 64 and masked: numba widens."""
     mask = 0xFFFFFFFF
     a = ((x + seed * 0x9E3779B9) & mask) * 1664525 + 1013904223 & mask
     b = (y & mask) * 1664525 + 1013904223 & mask
@@ -63,7 +73,23 @@ def corner_code(x: int, y: int, z: int, seed: int) -> int:
     a ^= a >> 16
     b ^= b >> 16
     c ^= c >> 16
-    return (a + _low(b, c)) & mask
+    a = (a + _low(b, c)) & mask
+    b = (b + _low(c, a)) & mask
+    c = (c + _low(a, b)) & mask
+    return a, b, c
+
+
+@numba.njit(cache=True, nogil=True)
+def corner_code(x: int, y: int, z: int, seed: int) -> int:
+    """The first of a corner's numbers."""
+    return _pcg3d(x, y, z, seed)[0]
+
+
+@numba.njit(cache=True, nogil=True)
+def scatter(x: int, y: int, z: int, seed: int) -> tuple[float, float, float]:
+    """A corner's three numbers in 0..1, of 24 bits each: what a float32 holds."""
+    a, b, c = _pcg3d(x, y, z, seed)
+    return (a >> 8) / 16777216.0, (b >> 8) / 16777216.0, (c >> 8) / 16777216.0
 
 
 @numba.njit(cache=True, inline="always")
@@ -93,18 +119,41 @@ def gradient_noise(x: float, y: float, z: float, wx: int, wy: int, wz: int, seed
 
 
 @numba.njit(cache=True, nogil=True)
-def octave_noise(x: float, y: float, z: float, wx: int, wy: int, wz: int, seed: int, octaves: int) -> float:
-    """Octaves of noise, each of half the size and weight of the one before, stretched to 0..1."""
+def cell_distance(x: float, y: float, z: float, wx: int, wy: int, wz: int, seed: int) -> float:
+    """How far the nearest scattered point lies, at most 1. wx, wy, wz: whole cells to add."""
+    fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
+    i, j, k = int(fx) + wx, int(fy) + wy, int(fz) + wz
+    nearest = 1.0
+    for dz in range(-1, 2):
+        for dy in range(-1, 2):
+            for dx in range(-1, 2):
+                a, b, c = scatter(i + dx, j + dy, k + dz, seed)
+                px, py, pz = dx + a - (x - fx), dy + b - (y - fy), dz + c - (z - fz)
+                nearest = min(nearest, px * px + py * py + pz * pz)
+    return np.sqrt(nearest)
+
+
+@numba.njit(cache=True, nogil=True)
+def octave_noise(
+    x: float, y: float, z: float, wx: int, wy: int, wz: int, seed: int, octaves: int, kind: int = GRADIENT
+) -> float:
+    """Octaves of noise, each of half the size and weight of the one before, in 0..1. kind: in NOISE_KINDS."""
     total = 0.0
     gain = 1.0
     gains = 0.0
     for _ in range(octaves):
-        total += gain * gradient_noise(x, y, z, wx, wy, wz, seed)
+        if kind == CELLULAR:
+            total += gain * cell_distance(x, y, z, wx, wy, wz, seed)
+        else:
+            here = gradient_noise(x, y, z, wx, wy, wz, seed)
+            total += gain * (here if kind == GRADIENT else max(0.0, 1.0 - 2.0 * abs(here)))
         gains += gain
         gain *= 0.5
         x, y, z = 2 * x, 2 * y, 2 * z
         wx, wy, wz = 2 * wx, 2 * wy, 2 * wz
-    return min(1.0, max(0.0, 0.5 + STRETCH * total / gains))
+    if kind == GRADIENT:
+        return min(1.0, max(0.0, 0.5 + STRETCH * total / gains))
+    return total / gains
 
 
 @numba.njit(cache=True, nogil=True)

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.blend import BlendDocument, ChannelMask, CoverLayer, Ground, Mapping
+from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping
 from ashblend.core.channels import (
     Channel,
     ChannelDocument,
@@ -19,6 +19,7 @@ from ashblend.core.channels import (
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
+from ashblend.core.recipe import of_channel
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.surface import LevelState
 from ashblend.core.surface.levels import level_carry
@@ -81,7 +82,7 @@ def _layer(
         name=name,
         material=material,
         mapping=Mapping(projection="triplanar", metres_per_tile=tile),
-        mask=ChannelMask(channel_set=channel_set, channel=channel),
+        mask=of_channel(channel_set, channel),
         bite=bite,
         softness=softness,
     )

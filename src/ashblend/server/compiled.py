@@ -1,11 +1,12 @@
 """The compiled blend as the viewport gets it."""
 
+from dataclasses import asdict
 from typing import Any
 from uuid import UUID
 
 from pydantic import BaseModel
 
-from ashblend.core.blend import BlendDocument, compile_blend, structure_key
+from ashblend.core.blend import BlendDocument, Known, compile_blend, faults, structure_key
 from ashblend.core.emit import emit_glsl
 from ashblend.core.emit.parameters import READINGS
 from ashblend.core.tree import value_at
@@ -30,13 +31,21 @@ class TableBinding(BaseModel):
     entries: list[float]
 
 
+class FaultView(BaseModel):
+    """part: document path of the ground, the layer or the drive that is left out."""
+
+    part: str
+    problem: str
+    remedy: str
+
+
 class CompiledBlend(BaseModel):
     """structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
 
     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
     slots: document path of the material in each texture slot. channel_sets: what weights0,
     weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
-    differ wants another shader. samples: texture samples a pixel.
+    differ wants another shader. samples: texture samples a pixel. faults: what could not be drawn and is left out.
     """
 
     structure: str
@@ -50,6 +59,7 @@ class CompiledBlend(BaseModel):
     channel_sets: list[UUID]
     alike: list[list[str]]
     samples: int
+    faults: list[FaultView]
 
 
 class BlendView(BaseModel):
@@ -59,9 +69,12 @@ class BlendView(BaseModel):
     compiled: CompiledBlend
 
 
-def compiled_blend(document: BlendDocument, bindings: dict[str, Any]) -> CompiledBlend:
-    """bindings: channel sets of a surface that stand for those the blend names."""
-    tree = compile_blend(document)
+def compiled_blend(
+    document: BlendDocument, bindings: dict[str, Any], known: Known, only: str | None = None
+) -> CompiledBlend:
+    """bindings: channel sets of a surface that stand for those the blend names. only: a layer looked at alone."""
+    found = faults(document, known)
+    tree = compile_blend(document, only, [fault.part for fault in found])
     plain = document.model_dump(mode="json")
     shader = emit_glsl(tree.outputs())
     moving = tree.vertex_outputs()
@@ -88,9 +101,14 @@ def compiled_blend(document: BlendDocument, bindings: dict[str, Any]) -> Compile
         channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
+        faults=[FaultView(**asdict(fault)) for fault in found],
     )
 
 
-def blend_view(ident: UUID, revision: int, document: dict[str, Any], bindings: dict[str, Any]) -> BlendView:
+def blend_view(
+    ident: UUID, revision: int, document: dict[str, Any], bindings: dict[str, Any], known: Known
+) -> BlendView:
     parsed = BlendDocument.model_validate(document)
-    return BlendView(id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings))
+    return BlendView(
+        id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings, known)
+    )

@@ -96,7 +96,7 @@ def packed_for(
     Returns them in order, and all by id, revision and size.
     """
     rows = [get_row(session, Material, ident) for ident in materials]
-    size = max(row.size for row in rows)
+    size = max((row.size for row in rows), default=0)
     held: dict[tuple[UUID, int, int], PackedSet] = {}
     out = []
     for row in rows:

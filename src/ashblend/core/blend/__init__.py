@@ -2,21 +2,29 @@
 
 from ashblend.core.blend.compile import BlendTree, compile_blend, structure_key
 from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
-from ashblend.core.blend.layers import CoverLayer, Layer
-from ashblend.core.blend.mask import ChannelMask
+from ashblend.core.blend.layers import CoverLayer, FilmLayer, Layer, ReliefLayer, TintLayer
+from ashblend.core.blend.references import Fault, Known, faults, references
 from ashblend.core.materials.mapping import Mapping
 
 __all__ = [
     "BlendDocument",
     "BlendTree",
-    "ChannelMask",
     "CoverLayer",
+    "Drive",
+    "Fault",
+    "FilmLayer",
     "Ground",
+    "Known",
     "Layer",
     "Mapping",
+    "ReliefLayer",
     "SurfaceInputs",
+    "TintLayer",
     "compile_blend",
+    "faults",
+    "references",
     "structure_key",
     "surface_inputs",
 ]

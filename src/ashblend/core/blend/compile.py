@@ -1,12 +1,16 @@
 """From the blend document to the expression tree."""
 
 import hashlib
+from collections.abc import Collection
 from dataclasses import dataclass
 from uuid import UUID
 
-from ashblend.core.blend.document import BlendDocument
-from ashblend.core.blend.layers import LAYER_KINDS
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.drive import driven
+from ashblend.core.blend.layers import LAYER_KINDS, LayerDocument
+from ashblend.core.materials.finish import colour_at
 from ashblend.core.materials.look import NOTHING, Look
+from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree import Constant, Node
 
@@ -15,16 +19,17 @@ SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
 
 @dataclass(frozen=True)
 class BlendTree:
-    """look: the shaded inputs at a place. weights, shares: one for the ground and each visible layer.
+    """look: the shaded inputs at a place. masks, weights, shares: one for the ground and each layer that is there.
 
-    A weight is how far a layer covers what is under it; a share is what of it is left to see,
-    after everything above. layers: which layer of the document each is (−1 the ground).
+    A mask is what a layer's recipe says; a weight is how far the layer covers what is under it; a share is what of
+    it is left to see, after everything above. layers: which layer of the document each is (−1 the ground).
     slots: document path of the material in each texture slot. channel_sets: what weights0,
     weights1 … stand for. alike: document paths of mappings that are read once for all of a group, since
     they are equal; when one of them is not any more, the tree is another one.
     """
 
     look: Look
+    masks: tuple[Node, ...]
     weights: tuple[Node, ...]
     shares: tuple[Node, ...]
     layers: tuple[int, ...]
@@ -41,19 +46,53 @@ class BlendTree:
         return {} if self.look.sink is NOTHING else {"sink": self.look.sink}
 
 
-def compile_blend(document: BlendDocument) -> BlendTree:
-    """Lower a document. Hidden layers leave no trace."""
+def lower_ground(ground: Ground, at: Lowering) -> Look:
+    """The ground's look: of its material, or of its colour alone."""
+    if ground.material is not None:
+        return at.material(ground.material, ground.mapping, "/ground", ground.finish)
+    return Look(
+        albedo=colour_at("ground_colour", "/ground/colour"),
+        normal=NORMAL,
+        roughness=at.number("/ground/roughness"),
+        occlusion=Constant(1.0),
+        height=Constant(0.5),
+    )
+
+
+def is_there(layer: LayerDocument) -> bool:
+    """Whether a layer leaves a trace: nothing is worked out for one that nobody can see."""
+    return layer.visible and layer.opacity > 0
+
+
+def compile_blend(
+    document: BlendDocument, only: str | None = None, faulty: Collection[str] = ()
+) -> BlendTree:
+    """Lower a document. Hidden layers leave no trace.
+
+    only: the id of a layer that is looked at alone. faulty: document paths of parts that cannot be drawn, which are
+    left out; for the ground, its colour stands.
+    """
     at = Lowering()
-    look = at.material(document.ground.material, document.ground.mapping, "/ground")
+    ground = document.ground
+    if "/ground" in faulty:
+        ground = ground.model_copy(update={"material": None})
+    look = lower_ground(ground, at)
+    masks: list[Node] = [Constant(1.0)]
     weights: list[Node] = [Constant(1.0)]
     layers = [-1]
     for number, layer in enumerate(document.layers):
-        if not layer.visible:
+        path = f"/layers/{number}"
+        if not is_there(layer) or only not in (None, layer.id) or path in faulty:
             continue
-        laid = LAYER_KINDS[layer.kind](layer, f"/layers/{number}", at, look)
+        laid = LAYER_KINDS[layer.kind](layer, path, at, look)
         look = laid.look
+        masks.append(laid.mask)
         weights.append(laid.weight)
         layers.append(number)
+    for number, drive in enumerate(document.drives):
+        path = f"/drives/{number}"
+        if drive.on and path not in faulty:
+            look = driven(look, drive, path, at)
     shares: list[Node] = []
     left: Node = Constant(1.0)
     for weight in reversed(weights):
@@ -61,6 +100,7 @@ def compile_blend(document: BlendDocument) -> BlendTree:
         left = left * (1.0 - weight)
     return BlendTree(
         look,
+        tuple(masks),
         tuple(weights),
         tuple(reversed(shares)),
         tuple(layers),

@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, I32
+from ashblend.core.materials.spot import of_uv
 from ashblend.core.sites.mesh import Mesh
-from ashblend.core.sites.tangents import drawn_vertices, metres_per_uv
+from ashblend.core.sites.tangents import drawn_vertices, metres_per_uv, tangents_over
 
 
 @dataclass(frozen=True)
@@ -17,20 +18,22 @@ class SurfaceInputs:
 
     arrays: by input name, (drawn, width); positions are counted from the origin. triangles: (m, 3)
     over drawn vertices. site_of_extra: (k,) sites that the vertices behind the sites draw once more.
-    origin: (3,) whole metres. metres_per_uv: of the first UV set.
+    origin: (3,) whole metres. metres_per_uv: of each UV set.
     """
 
     arrays: Mapping[str, F32]
     triangles: I32
     site_of_extra: I32
     origin: F64
-    metres_per_uv: float
+    metres_per_uv: tuple[float, ...]
 
     @property
     def facts(self) -> dict[str, float]:
         """What uniforms may be made from."""
         x, y, z = (float(v) for v in self.origin)
-        return {"metres_per_uv": self.metres_per_uv, "origin_x": x, "origin_y": y, "origin_z": z}
+        lengths = {of_uv("metres_per_uv", n): length for n, length in enumerate(self.metres_per_uv)}
+        # Time goes on in the picture alone.
+        return {**lengths, "origin_x": x, "origin_y": y, "origin_z": z, "time": 0.0}
 
     def at_sites(self, sites: NDArray[np.integer]) -> dict[str, F64]:
         """Inputs (k, width) at sites (k,)."""
@@ -57,11 +60,6 @@ def origin_of(positions: F32) -> F64:
     return np.rint((low + high) / 2)
 
 
-def uv_input(number: int) -> str:
-    """The name of a UV set as an input: uv, uv1, uv2 …"""
-    return f"uv{number or ''}"
-
-
 def surface_inputs(mesh: Mesh, positions: F32, normals: F32) -> SurfaceInputs:
     """The inputs of a mesh's vertices with their normals (n, 3). Without UVs, the first is zero."""
     drawn = drawn_vertices(mesh, normals)
@@ -75,5 +73,10 @@ def surface_inputs(mesh: Mesh, positions: F32, normals: F32) -> SurfaceInputs:
         "position": twice((positions.astype(np.float64) - origin).astype(np.float32)),
         "normal": twice(normals),
         "tangent": drawn.tangents,
-    } | {uv_input(number): twice(uv) for number, uv in enumerate(uvs)}
-    return SurfaceInputs(arrays, drawn.triangles, drawn.site_of_extra, origin, metres_per_uv(mesh))
+    }
+    for number, over in enumerate(uvs):
+        arrays[of_uv("uv", number)] = twice(over)
+        if number:
+            arrays[of_uv("tangent", number)] = twice(tangents_over(mesh, normals, over))
+    lengths = tuple(metres_per_uv(mesh, number) for number in range(len(uvs)))
+    return SurfaceInputs(arrays, drawn.triangles, drawn.site_of_extra, origin, lengths)

@@ -8,8 +8,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from ashblend.core.emit.writer import write
-from ashblend.core.noise import STRETCH
+from ashblend.core.emit.writer import Written, write
+from ashblend.core.noise import STRETCH, NoiseKind
 from ashblend.core.tree import TABLE_SIZE, Node, Parameter, Table
 
 # "derivative" picks the mip level from screen derivatives; "level0" reads the full-size level,
@@ -27,47 +27,93 @@ def _call(name: str) -> Callable[..., str]:
     return lambda *arguments: f"{name}({', '.join(arguments)})"
 
 
-NOISE = f"""
-uint noise_code(ivec3 corner, uint seed) {{
+SCATTER = """
+uvec3 corner_codes(ivec3 corner, uint seed) {
   uvec3 v = uvec3(corner);
   v.x += seed * 0x9E3779B9u;
   v = v * 1664525u + 1013904223u;
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   v ^= v >> 16u;
-  return v.x + v.y * v.z;
-}}
-float noise_toward(uint code, vec3 d) {{
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  return v;
+}
+vec3 scattered(ivec3 corner, uint seed) { return vec3(corner_codes(corner, seed) >> 8u) / 16777216.0; }
+"""
+GRADIENT = """
+float noise_toward(uint code, vec3 d) {
   uint h = code & 15u;
   float u = h < 8u ? d.x : d.y;
   float v = h < 4u ? d.y : (h == 12u || h == 14u ? d.x : d.z);
   return ((h & 1u) == 0u ? u : -u) + ((h & 2u) == 0u ? v : -v);
-}}
-float noise_once(vec3 at, ivec3 whole, uint seed) {{
+}
+float noise_once(vec3 at, ivec3 whole, uint seed) {
   vec3 low = floor(at);
   ivec3 corner = ivec3(low) + whole;
   vec3 d = at - low;
   vec3 f = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
   float total = 0.0;
-  for (int i = 0; i < 8; i++) {{
+  for (int i = 0; i < 8; i++) {
     ivec3 step = ivec3(i & 1, (i >> 1) & 1, i >> 2);
     vec3 share = mix(1.0 - f, f, vec3(step));
-    total += share.x * share.y * share.z * noise_toward(noise_code(corner + step, seed), d - vec3(step));
-  }}
+    total += share.x * share.y * share.z * noise_toward(corner_codes(corner + step, seed).x, d - vec3(step));
+  }
   return total;
-}}
-float noise_sum(vec3 at, vec3 whole, uint seed, int octaves) {{
+}
+"""
+CELLULAR = """
+float cell_distance(vec3 at, ivec3 whole, uint seed) {
+  vec3 low = floor(at);
+  ivec3 corner = ivec3(low) + whole;
+  vec3 d = at - low;
+  float nearest = 1.0;
+  for (int i = 0; i < 27; i++) {
+    ivec3 step = ivec3(i % 3, (i / 3) % 3, i / 9) - 1;
+    vec3 away = vec3(step) + scattered(corner + step, seed) - d;
+    nearest = min(nearest, dot(away, away));
+  }
+  return sqrt(nearest);
+}
+"""
+
+
+def _octaves(kind: NoiseKind, once: str, finished: str) -> str:
+    return f"""
+float {kind}_noise(vec3 at, vec3 whole, uint seed, int octaves) {{
   ivec3 w = ivec3(round(whole));
   float total = 0.0, gains = 0.0, gain = 1.0;
   for (int i = 0; i < octaves; i++) {{
-    total += gain * noise_once(at, w, seed);
+    total += gain * {once};
     gains += gain;
     gain *= 0.5;
     at *= 2.0;
     w *= 2;
   }}
-  return clamp(0.5 + {STRETCH} * total / gains, 0.0, 1.0);
+  return {finished};
 }}
 """
+
+
+# Each kind by the functions it needs, and its octaves.
+NOISES: dict[NoiseKind, tuple[tuple[str, ...], str]] = {
+    "gradient": (
+        (GRADIENT,),
+        _octaves("gradient", "noise_once(at, w, seed)", f"clamp(0.5 + {STRETCH} * total / gains, 0.0, 1.0)"),
+    ),
+    "ridged": (
+        (GRADIENT,),
+        _octaves("ridged", "max(0.0, 1.0 - 2.0 * abs(noise_once(at, w, seed)))", "total / gains"),
+    ),
+    "cellular": ((CELLULAR,), _octaves("cellular", "cell_distance(at, w, seed)", "total / gains")),
+}
+
+
+def _chance(written: Written) -> list[str]:
+    """The functions that noise and scattering need, each once."""
+    kinds = [kind for kind in NOISES if kind in written.noises]
+    if not kinds and not written.scatters:
+        return []
+    needed = dict.fromkeys(text for kind in kinds for text in NOISES[kind][0])
+    return [SCATTER, *needed, *(NOISES[kind][1] for kind in kinds)]
 
 
 class GlslSpelling:
@@ -103,14 +149,23 @@ class GlslSpelling:
     def spread(self, width: int, text: str) -> str:
         return f"{TYPES[width]}({text})"
 
-    def sample(self, pack: str, slot: int, at: str) -> str:
+    def sample(self, pack: str, slot: int, at: str, steady: str | None) -> str:
         place = f"vec3({at}, {self.number(slot)})"
         if self._sampling == "level0":
             return f"textureLod(pack_{pack}, {place}, 0.0)"
+        if steady is not None:
+            return f"textureGrad(pack_{pack}, {place}, dFdx({steady}), dFdy({steady}))"
         return f"texture(pack_{pack}, {place})"
 
-    def noise(self, at: str, whole: str, seed: int, octaves: int) -> str:
-        return f"noise_sum({at}, {whole}, {seed}u, {octaves})"
+    def mean(self, pack: str, slot: int) -> str:
+        # The smallest level of the pyramid is one texel.
+        return f"textureLod(pack_{pack}, vec3(0.5, 0.5, {self.number(slot)}), 32.0)"
+
+    def noise(self, at: str, whole: str, seed: int, octaves: int, kind: NoiseKind) -> str:
+        return f"{kind}_noise({at}, {whole}, {seed}u, {octaves})"
+
+    def scatter(self, at: str) -> str:
+        return f"scattered(ivec3(round({at})), 0u)"
 
     def lookup(self, table: Table, at: str) -> str:
         return f"lookup_{table.name}({at})"
@@ -156,7 +211,7 @@ def emit_glsl(outputs: Mapping[str, Node], sampling: Sampling = "derivative") ->
     text = [
         *(f"uniform highp sampler2DArray pack_{pack};" for pack in sorted(written.packs)),
         *(f"uniform {TYPES[parameter.width]} {name};" for name, parameter in uniforms),
-        *([NOISE] if written.noises else []),
+        *_chance(written),
         *(line for _, table in tables for line in _table(table)),
         "struct Site {",
         # A struct may not be empty; every host knows the position.

@@ -4,6 +4,7 @@ Places are worked through in chunks and what nothing needs any more is let go, s
 not follow the number of places; a texture is only ever read.
 """
 
+import itertools
 from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
@@ -11,7 +12,7 @@ from numpy.typing import ArrayLike
 
 from ashblend.core.arrays import F32, F64, I64
 from ashblend.core.materials.packing import PackedTexels, PackName
-from ashblend.core.noise import STRETCH
+from ashblend.core.noise import STRETCH, NoiseKind
 from ashblend.core.tree import (
     TABLE_SIZE,
     Component,
@@ -21,9 +22,11 @@ from ashblend.core.tree import (
     Noise,
     Operation,
     Parameter,
+    Scatter,
     SiteInput,
     Spread,
     Table,
+    TextureMean,
     TextureSample,
     in_order,
     last_uses,
@@ -83,6 +86,12 @@ def bilinear(texels: Texels, at: F64) -> F64:
     return np.asarray(upper * (1 - fy) + lower * fy, np.float64)
 
 
+def _mean(texels: Texels) -> F64:
+    """(1, 4) what the smallest level of a pyramid holds."""
+    whole = texels.pack.decoded(texels.texels) if isinstance(texels, PackedTexels) else texels
+    return np.asarray(whole.reshape(-1, 4).mean(axis=0, dtype=np.float64)[None])
+
+
 def _toward(code: I64, x: F64, y: F64, z: F64) -> F64:
     h = code & 15
     u = np.where(h < 8, x, y)
@@ -91,39 +100,63 @@ def _toward(code: I64, x: F64, y: F64, z: F64) -> F64:
 
 
 def _codes(corner: I64, seed: int) -> I64:
-    """pcg3d (Jarzynski and Olano 2020) of corners (n, 3), the first of its three numbers."""
+    """(n, 3) pcg3d (Jarzynski and Olano 2020) of corners (n, 3)."""
     a, b, c = ((corner + np.array([seed * 0x9E3779B9, 0, 0])) & 0xFFFFFFFF).astype(np.uint32).T
     a, b, c = (v * np.uint32(1664525) + np.uint32(1013904223) for v in (a, b, c))
     for last in (False, True):
         a = a + b * c
-        if last:
-            break
         b = b + c * a
         c = c + a * b
-        a, b, c = (v ^ (v >> np.uint32(16)) for v in (a, b, c))
-    return a.astype(np.int64)
+        if not last:
+            a, b, c = (v ^ (v >> np.uint32(16)) for v in (a, b, c))
+    return np.stack([a, b, c], axis=1).astype(np.int64)
 
 
-def _noise(at: F64, whole: F64, seed: int, octaves: int) -> F64:
+def _scatter(corner: I64, seed: int) -> F64:
+    return (_codes(corner, seed) >> 8) / 2.0**24
+
+
+def _cells(at: F64, whole: I64, seed: int) -> F64:
+    low = np.floor(at)
+    nearest = np.ones(at.shape[0])
+    for step in itertools.product((-1, 0, 1), repeat=3):
+        corner = low.astype(np.int64) + whole + np.array(step)
+        away = low + np.array(step) + _scatter(corner, seed) - at
+        nearest = np.minimum(nearest, (away * away).sum(axis=1))
+    return np.asarray(np.sqrt(nearest))
+
+
+def _gradients(at: F64, whole: I64, seed: int) -> F64:
+    low = np.floor(at)
+    x, y, z = (at - low).T
+    u, v, w = (t * t * t * (t * (t * 6 - 15) + 10) for t in (x, y, z))
+    out = np.zeros(at.shape[0])
+    for dx, dy, dz in itertools.product((0, 1), repeat=3):
+        codes = _codes(low.astype(np.int64) + whole + np.array([dx, dy, dz]), seed)[:, 0]
+        share = (u if dx else 1 - u) * (v if dy else 1 - v) * (w if dz else 1 - w)
+        out += share * _toward(codes, x - dx, y - dy, z - dz)
+    return out
+
+
+ONCE: dict[NoiseKind, Callable[[F64, I64, int], F64]] = {
+    "gradient": _gradients,
+    "ridged": lambda at, whole, seed: np.maximum(0, 1 - 2 * np.abs(_gradients(at, whole, seed))),
+    "cellular": _cells,
+}
+
+
+def _noise(at: F64, whole: F64, seed: int, octaves: int, kind: NoiseKind) -> F64:
     """See core.noise: written again here, apart from its kernel, so that each holds the other."""
     total, gains, gain = np.zeros(at.shape[0]), 0.0, 1.0
     whole_now = np.rint(whole).astype(np.int64)
     for _ in range(octaves):
-        low = np.floor(at)
-        x, y, z = (at - low).T
-        u, v, w = (t * t * t * (t * (t * 6 - 15) + 10) for t in (x, y, z))
-        here = np.zeros(at.shape[0])
-        for dx in (0, 1):
-            for dy in (0, 1):
-                for dz in (0, 1):
-                    codes = _codes(low.astype(np.int64) + whole_now + np.array([dx, dy, dz]), seed)
-                    share = (u if dx else 1 - u) * (v if dy else 1 - v) * (w if dz else 1 - w)
-                    here += share * _toward(codes, x - dx, y - dy, z - dz)
-        total = total + gain * here
+        total = total + gain * ONCE[kind](at, whole_now, seed)
         gains += gain
         gain *= 0.5
         at, whole_now = 2 * at, 2 * whole_now
-    return np.clip(0.5 + STRETCH * total / gains, 0, 1)[:, None]
+    if kind == "gradient":
+        return np.clip(0.5 + STRETCH * total / gains, 0, 1)[:, None]
+    return np.asarray((total / gains)[:, None])
 
 
 def _lookup(table: F64, at: F64) -> F64:
@@ -150,8 +183,12 @@ def _value(
             return arrays[node.name]
         case TextureSample():
             return bilinear(textures[node.pack][node.slot], known[node.at])
+        case TextureMean():
+            return _mean(textures[node.pack][node.slot])
         case Noise():
-            return _noise(known[node.at], known[node.whole], node.seed, node.octaves)
+            return _noise(known[node.at], known[node.whole], node.seed, node.octaves, node.kind)
+        case Scatter():
+            return _scatter(np.rint(known[node.at]).astype(np.int64), 0)
         case Lookup():
             return _lookup(known[node.table], known[node.at])
         case Component():

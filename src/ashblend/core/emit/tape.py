@@ -18,7 +18,7 @@ from numpy.typing import ArrayLike
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.materials.packing import PackName
-from ashblend.core.noise import octave_noise
+from ashblend.core.noise import NOISE_KINDS, octave_noise, scatter
 from ashblend.core.tree import (
     TABLE_SIZE,
     Component,
@@ -28,9 +28,11 @@ from ashblend.core.tree import (
     Noise,
     Operation,
     Parameter,
+    Scatter,
     SiteInput,
     Spread,
     Table,
+    TextureMean,
     TextureSample,
     in_order,
 )
@@ -45,9 +47,14 @@ SIMPLE = (
 )  # fmt: skip
 ADD, SUBTRACT, MULTIPLY, DIVIDE, MIN, MAX, POWER, LESS = range(8)
 MIX, CLAMP, SELECT, ABS, SQRT, FLOOR, FRACT, SINE = range(8, 16)
-LOAD, SAMPLE, NOISE, LOOKUP = range(16, 20)
+LOAD, SAMPLE, NOISE, LOOKUP, SCATTER = range(16, 21)
 TARGETS, SOURCES, NUMBERS = slice(1, 5), slice(5, 11), slice(11, 15)
 ROW = 15
+
+
+def _mean_of(pack: PackName, slot: int) -> str:
+    """What the register with a texture's mean is called."""
+    return f"mean of {pack} {slot}"
 
 
 @dataclass(frozen=True)
@@ -148,7 +155,16 @@ class _Flattener:
                 self.steps.append(_Step(SAMPLE, value, self.known[node.at], numbers))
             case Noise():
                 sources = (*self.known[node.at], *self.known[node.whole])
-                value = (self._do(NOISE, *sources, numbers=(node.seed, node.octaves)),)
+                value = (
+                    self._do(
+                        NOISE, *sources, numbers=(node.seed, node.octaves, NOISE_KINDS.index(node.kind))
+                    ),
+                )
+            case TextureMean():
+                value = tuple(self._fixed(_mean_of(node.pack, node.slot), i) for i in range(4))
+            case Scatter():
+                value = tuple(self._new() for _ in range(3))
+                self.steps.append(_Step(SCATTER, value, self.known[node.at]))
             case Lookup():
                 at = self.known[node.at][0]
                 value = tuple(self._do(LOOKUP, at, numbers=(t,)) for t in self.known[node.table])
@@ -306,7 +322,12 @@ def _play(
                     int(np.rint(z[i])),
                     rows[k, 11],
                     rows[k, 12],
+                    rows[k, 13],
                 )
+        elif op == SCATTER:
+            for i in range(n):
+                p, q, s = scatter(int(np.rint(a[i])), int(np.rint(b[i])), int(np.rint(c[i])), 0)
+                r[rows[k, 1], i], r[rows[k, 2], i], r[rows[k, 3], i] = p, q, s
         else:
             table = tables[rows[k, 11]]
             for i in range(n):
@@ -357,8 +378,15 @@ def play(
     Returns each output (count, width) float32.
     """
 
+    means = {
+        _mean_of(pack, slot): texels.reshape(-1, 4).mean(axis=0, dtype=np.float64)
+        for pack, found in textures.items()
+        for slot, texels in enumerate(found)
+        if (_mean_of(pack, slot), 0) in tape.fixed
+    }
+
     def held(what: str | float, component: int) -> float:
-        found = parameters.get(str(what))
+        found = parameters.get(str(what), means.get(str(what)))
         return float(what) if found is None else float(np.atleast_1d(found)[component])
 
     fixed = np.array([held(*entry) for entry in tape.fixed], np.float32)

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
+from ashblend.core.noise import NoiseKind
 from ashblend.core.tree import (
     Component,
     Constant,
@@ -12,9 +13,11 @@ from ashblend.core.tree import (
     Noise,
     Operation,
     Parameter,
+    Scatter,
     SiteInput,
     Spread,
     Table,
+    TextureMean,
     TextureSample,
     in_order,
 )
@@ -36,9 +39,13 @@ class Spelling(Protocol):
 
     def spread(self, width: int, text: str) -> str: ...
 
-    def sample(self, pack: str, slot: int, at: str) -> str: ...
+    def sample(self, pack: str, slot: int, at: str, steady: str | None) -> str: ...
 
-    def noise(self, at: str, whole: str, seed: int, octaves: int) -> str: ...
+    def mean(self, pack: str, slot: int) -> str: ...
+
+    def noise(self, at: str, whole: str, seed: int, octaves: int, kind: NoiseKind) -> str: ...
+
+    def scatter(self, at: str) -> str: ...
 
     def lookup(self, table: Table, at: str) -> str: ...
 
@@ -47,7 +54,7 @@ class Spelling(Protocol):
 class Written:
     """lines: of the body, each a name given to one node. names: how each node is written.
 
-    samples: texture samples a place. noises, tables: whether any is used, and which.
+    samples: texture samples a place. noises: kinds in use. scatters: whether anything is scattered.
     """
 
     lines: list[str] = field(default_factory=list)
@@ -57,7 +64,8 @@ class Written:
     inputs: dict[str, int] = field(default_factory=dict)
     packs: set[str] = field(default_factory=set)
     samples: int = 0
-    noises: bool = False
+    noises: set[NoiseKind] = field(default_factory=set)
+    scatters: bool = False
 
 
 def write(outputs: Iterable[Node], spelling: Spelling) -> Written:
@@ -89,10 +97,19 @@ def write(outputs: Iterable[Node], spelling: Spelling) -> Written:
             case TextureSample():
                 written.samples += 1
                 written.packs.add(node.pack)
-                let(node, spelling.sample(node.pack, node.slot, names[node.at]))
+                steady = None if node.steady is None else names[node.steady]
+                let(node, spelling.sample(node.pack, node.slot, names[node.at], steady))
+            case TextureMean():
+                written.samples += 1
+                written.packs.add(node.pack)
+                let(node, spelling.mean(node.pack, node.slot))
             case Noise():
-                written.noises = True
-                let(node, spelling.noise(names[node.at], names[node.whole], node.seed, node.octaves))
+                written.noises.add(node.kind)
+                at, whole = names[node.at], names[node.whole]
+                let(node, spelling.noise(at, whole, node.seed, node.octaves, node.kind))
+            case Scatter():
+                written.scatters = True
+                let(node, spelling.scatter(names[node.at]))
             case Lookup():
                 let(node, spelling.lookup(node.table, names[node.at]))
             case Operation():

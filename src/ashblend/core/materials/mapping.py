@@ -1,8 +1,4 @@
-"""Laying a tiling material on the surface.
-
-Normals go through surface gradients: Mikkelsen (2020), "Surface Gradient-Based Bump Mapping
-Framework", JCGT 9(4). A tangent-space normal is a slope; slopes of several projections add up
-in world space, so UV and triplanar mapping need no different blending rules.
+"""How a tiling material lies on a surface: the document, and the numbers that follow from it.
 
 Texture coordinates run as in glTF: u to the right, v down the image; green of a normal map is up.
 
@@ -16,67 +12,80 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.materials.look import Look
-from ashblend.core.tree import (
-    Component,
-    Constant,
-    HostExpression,
-    Node,
-    Parameter,
-    SiteInput,
-    TextureSample,
-    dot,
-    fact,
-    host,
-    normalize,
-    operation,
-    pointer,
-    vector,
-)
+from ashblend.core.tree import Component, HostExpression, Node, Parameter, host, operation, pointer, vector
+from ashblend.core.tree import dot as dot_product
 
-POSITION = SiteInput("position", 3)
-NORMAL = SiteInput("normal", 3)
-TANGENT = SiteInput("tangent", 4)
-UV = SiteInput("uv", 2)
-METRES_PER_UV = Parameter("metres_per_uv", (fact("metres_per_uv"),))
-# A sign, a coordinate: what a plane's axes are in space. v runs down.
-PLANES: dict[str, tuple[tuple[int, str], tuple[int, str]]] = {
-    "x": ((1, "z"), (-1, "y")),
-    "y": ((1, "x"), (1, "z")),
-    "z": ((1, "x"), (-1, "y")),
-}
 FARTHEST_OFFSET = 1e6
+# Of a triplanar projection: with this one no power has to be taken.
+USUAL_SHARPNESS = 4.0
 
 Offset = Annotated[FiniteFloat, Field(ge=-FARTHEST_OFFSET, le=FARTHEST_OFFSET)]
+Axis = Literal["x", "y", "z"]
+
+
+class Far(BaseModel):
+    """A second tiling that takes over with distance.
+
+    times: how many times as large its tiles are. begins, ends: metres from the eye at which it starts to be seen
+    and is all that is.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    times: Annotated[FiniteFloat, Field(ge=1.1, le=100)] = 5.0
+    begins: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 6.0
+    ends: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 20.0
 
 
 class Mapping(BaseModel):
     """How a material lies on the surface.
 
-    projection: "uv" follows the first UV set, "triplanar" projects along the three world axes.
-    metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise. offset: metres.
+    projection: "uv" follows a UV set, "planar" projects along one world axis, "triplanar" along all three, the
+    sharper the less they overlap. metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise.
+    offset: metres. far: a larger tiling at a distance. broken: the tiling is broken up, so that it does not show.
+    parallax: metres between the highest and the lowest of the height map, seen as depth.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    projection: Literal["uv", "triplanar"] = "triplanar"
+    projection: Literal["uv", "planar", "triplanar"] = "triplanar"
+    uv: Annotated[int, Field(ge=0, le=7)] = 0
+    axis: Axis = "y"
+    sharpness: Annotated[FiniteFloat, Field(ge=1, le=32)] = USUAL_SHARPNESS
     metres_per_tile: Annotated[FiniteFloat, Field(ge=0.001, le=10_000)] = 1.0
     rotation: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
     offset: tuple[Offset, Offset] = (0.0, 0.0)
+    far: Far | None = None
+    broken: bool = False
+    parallax: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
 
 
 class Placing:
-    """The parameters of one mapping, and what follows from them. path: of the mapping's document."""
+    """The parameters of one mapping, and what follows from them.
 
-    def __init__(self, name: str, path: str) -> None:
-        self._name = name
+    name: unique in the tree. path: of the mapping's document. larger: a number that tiles are larger by.
+    """
+
+    def __init__(self, name: str, path: str, larger: HostExpression | None = None) -> None:
+        self.name = name
+        self.path = path
         rotation = pointer(f"{path}/rotation")
         self._host_cos, self._host_sin = host("cosine", rotation), host("sine", rotation)
-        self._host_tile = pointer(f"{path}/metres_per_tile")
+        tile = pointer(f"{path}/metres_per_tile")
+        self._host_tile = tile if larger is None else host("multiply", tile, larger)
         self._host_offset = (pointer(f"{path}/offset/0"), pointer(f"{path}/offset/1"))
         self._scale = Parameter(f"{name}_tile", (self._host_tile,))
-        self._cos = Parameter(f"{name}_turn_cos", (self._host_cos,))
-        self._sin = Parameter(f"{name}_turn_sin", (self._host_sin,))
+        turned = name if larger is None else name.removesuffix("_far")
+        self._cos = Parameter(f"{turned}_turn_cos", (self._host_cos,))
+        self._sin = Parameter(f"{turned}_turn_sin", (self._host_sin,))
+
+    def number(self, key: str) -> Node:
+        """A number of the mapping's document."""
+        return Parameter(f"{self.name}_{key.replace('/', '_')}", (pointer(f"{self.path}/{key}"),))
+
+    def farther(self) -> "Placing":
+        """The same with the larger tiles that are seen far away."""
+        return Placing(f"{self.name}_far", self.path, pointer(f"{self.path}/far/times"))
 
     def _phase(self, plane: str, origin: tuple[HostExpression, HostExpression]) -> Node:
         """Tiles from the texture's corner to the surface's origin, without the whole ones."""
@@ -90,7 +99,7 @@ class Placing:
             host("fract", host("divide", host("add", turn, offset), self._host_tile))
             for turn, offset in zip(turned, self._host_offset, strict=True)
         )
-        return Parameter(f"{self._name}_phase_{plane}", tiles)
+        return Parameter(f"{self.name}_phase_{plane}", tiles)
 
     def tiles(
         self, metres: Node, plane: str = "uv", origin: tuple[HostExpression, HostExpression] = (0.0, 0.0)
@@ -107,70 +116,6 @@ class Placing:
         """Rise of the height along the plane's u and v, from the packed normal."""
         xy = Component(detail, "xy") * 2.0 - 1.0
         x, y = Component(xy, "x"), Component(xy, "y")
-        z = operation("sqrt", operation("max", 1.0 - dot(xy, xy), 0.01))
+        z = operation("sqrt", operation("max", 1.0 - dot_product(xy, xy), 0.01))
         along_u, along_v = -(x / z), y / z
         return self._cos * along_u + self._sin * along_v, self._cos * along_v - self._sin * along_u
-
-
-def _bumped(gradient: Node) -> Node:
-    on_surface = gradient - NORMAL * dot(NORMAL, gradient)
-    return normalize(NORMAL - on_surface)
-
-
-def _look(surface: Node, detail: Node, gradient: Node) -> Look:
-    return Look(
-        albedo=Component(surface, "xyz"),
-        normal=_bumped(gradient),
-        roughness=Component(detail, "z"),
-        occlusion=Component(detail, "w"),
-        height=Component(surface, "w"),
-    )
-
-
-def uv_look(slot: int, placing: Placing) -> Look:
-    """By the first UV set, in real metres: 2 samples."""
-    at = placing.tiles(UV * METRES_PER_UV)
-    surface, detail = TextureSample("surface", slot, at), TextureSample("detail", slot, at)
-    along_u, along_v = placing.slopes(detail)
-    tangent = Component(TANGENT, "xyz")
-    up = operation("cross", NORMAL, tangent) * Component(TANGENT, "w")
-    return _look(surface, detail, tangent * along_u - up * along_v)
-
-
-def _plane(axis: str) -> tuple[Node, tuple[HostExpression, HostExpression]]:
-    """Plane coordinates in metres of the place, and of the surface's origin."""
-    nodes: list[Node] = []
-    origins: list[HostExpression] = []
-    for sign, letter in PLANES[axis]:
-        coordinate, origin = Component(POSITION, letter), fact(f"origin_{letter}")
-        nodes.append(coordinate if sign > 0 else -coordinate)
-        origins.append(origin if sign > 0 else host("subtract", 0.0, origin))
-    return vector(*nodes), (origins[0], origins[1])
-
-
-def triplanar_look(slot: int, placing: Placing) -> Look:
-    """Projected along x, y and z, each by the fourth power of the normal's component: 6 samples."""
-    squared = NORMAL * NORMAL
-    power = squared * squared
-    total = Component(power, "x") + Component(power, "y") + Component(power, "z")
-    surface: Node = Constant(0.0)
-    detail: Node = Constant(0.0)
-    slopes = {}
-    for axis in PLANES:
-        metres, origin = _plane(axis)
-        share = Component(power, axis) / total
-        at = placing.tiles(metres, axis, origin)
-        plane_detail = TextureSample("detail", slot, at)
-        surface = surface + TextureSample("surface", slot, at) * share
-        detail = detail + plane_detail * share
-        along_u, along_v = placing.slopes(plane_detail)
-        slopes[axis] = (along_u * share, along_v * share)
-    gradient = vector(
-        slopes["y"][0] + slopes["z"][0],
-        -(slopes["x"][1] + slopes["z"][1]),
-        slopes["x"][0] + slopes["y"][1],
-    )
-    return _look(surface, detail, gradient)
-
-
-PROJECTIONS = {"uv": uv_look, "triplanar": triplanar_look}

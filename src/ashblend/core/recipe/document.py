@@ -1,14 +1,38 @@
 """The recipe document."""
 
 from typing import Annotated, Literal
+from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.curve import Curve
 from ashblend.core.recipe.sources import Source
+from ashblend.core.recipe.sources.channel import ChannelSource
+from ashblend.core.recipe.sources.noise import Metres, Seed
 
 OpName = Literal["set", "multiply", "add", "subtract", "max", "min", "screen"]
 MOST_TERMS = 24
+Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
+
+
+class Warp(BaseModel):
+    """The place that a source is asked about is displaced by noise. by: metres, at most. metres: its features."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    by: Annotated[FiniteFloat, Field(ge=0, le=1e4)] = 0.1
+    metres: Metres = 0.3
+    seed: Seed = 1
+
+
+class Uneven(BaseModel):
+    """A term's strength is broken by noise. amount: how much of it the noise may take. metres: its features."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    amount: Unit = 0.5
+    metres: Metres = 0.3
+    seed: Seed = 2
 
 
 class Term(BaseModel):
@@ -16,7 +40,7 @@ class Term(BaseModel):
 
     low, high: the source's values that become 0 and 1, in its own units; high below low falls, both
     alike make a clean step. curve: over the result, or None for straight. invert: one minus it.
-    op: how it goes onto what the terms before made; amount: how much of that.
+    op: how it goes onto what the terms before made; amount: how much of that. on: whether it counts.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -26,8 +50,10 @@ class Term(BaseModel):
     high: FiniteFloat = 1.0
     curve: Curve | None = None
     invert: bool = False
+    warp: Warp | None = None
+    uneven: Uneven | None = None
     op: OpName = "set"
-    amount: Annotated[FiniteFloat, Field(ge=0, le=1)] = 1.0
+    amount: Unit = 1.0
     on: bool = True
 
 
@@ -37,3 +63,8 @@ class Recipe(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     terms: Annotated[tuple[Term, ...], Field(max_length=MOST_TERMS)] = ()
+
+
+def of_channel(channel_set: UUID, channel: int) -> Recipe:
+    """The recipe that is what one channel holds."""
+    return Recipe(terms=(Term(source=ChannelSource(channel_set=channel_set, channel=channel)),))

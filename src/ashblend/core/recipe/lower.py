@@ -5,11 +5,12 @@ m = 0; for each term s = invert?(curve(ramp(source; low, high))), then m ← mix
 
 from collections.abc import Callable
 
-from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.recipe.document import Recipe, Term, Warp
 from ashblend.core.recipe.lowering import Lowering, name_of
+from ashblend.core.recipe.noise import noise_over
 from ashblend.core.recipe.sources import SOURCES
 from ashblend.core.recipe.sources.protocol import SourceValue
-from ashblend.core.tree import Constant, Lookup, Node, Table, clamp, mix, operation, pointer
+from ashblend.core.tree import Constant, Lookup, Node, Table, clamp, mix, operation, pointer, vector
 
 OPS: dict[str, Callable[[Node, Node], Node]] = {
     "set": lambda _, s: s,
@@ -21,6 +22,7 @@ OPS: dict[str, Callable[[Node, Node], Node]] = {
     "screen": lambda m, s: 1.0 - (1.0 - m) * (1.0 - s),
 }
 NO_WIDTH = 1e-9
+NOTHING = Constant(0.0)
 
 
 def ramp(value: SourceValue, path: str, at: Lowering) -> Node:
@@ -34,21 +36,44 @@ def ramp(value: SourceValue, path: str, at: Lowering) -> Node:
     return operation("select", is_step, 1.0 - below, sloped)
 
 
+def _displacement(warp: Warp, path: str, at: Lowering) -> Node:
+    """(3) metres: noise of its own along each axis."""
+    parts = [noise_over(at, path, seed=3 * warp.seed + axis, octaves=2) - 0.5 for axis in range(3)]
+    return vector(*parts) * (at.number(f"{path}/by") * 2.0)
+
+
+def lower_source(term: Term, path: str, at: Lowering) -> SourceValue:
+    """What a term begins with, where its warp leads."""
+    if term.warp is not None and term.source.placed:
+        at = at.moved_by(_displacement(term.warp, f"{path}/warp", at))
+    return SOURCES[term.source.kind](term.source, f"{path}/source", at)
+
+
 def lower_term(term: Term, path: str, at: Lowering) -> Node:
     """One term by itself, 0..1, before its op."""
-    value = ramp(SOURCES[term.source.kind](term.source, f"{path}/source", at), path, at)
+    source = lower_source(term, path, at)
+    # As it is: a painted mask alone must cost no more than the channel.
+    plain = source.whole and (term.low, term.high) == (0.0, 1.0)
+    value = source.node if plain else ramp(source, path, at)
     if term.curve is not None:
         value = Lookup(Table(name_of(f"{path}/curve"), f"{path}/curve", "curve", 1), value)
-    return 1.0 - value if term.invert else value
+    if term.invert:
+        value = 1.0 - value
+    if term.uneven is not None:
+        here = f"{path}/uneven"
+        noise = noise_over(at, here, seed=term.uneven.seed, octaves=3)
+        value = value * (1.0 - at.number(f"{here}/amount") * (1.0 - noise))
+    return value
 
 
 def lower_recipe(recipe: Recipe, path: str, at: Lowering) -> Node:
     """The whole recipe, 0..1. path: where it stands in the document."""
-    mask: Node = Constant(0.0)
+    mask: Node = NOTHING
     for number, term in enumerate(recipe.terms):
-        if not term.on:
+        if not term.on or term.amount == 0:
             continue
         here = f"{path}/terms/{number}"
         wanted = OPS[term.op](mask, lower_term(term, here, at))
-        mask = mix(mask, wanted, at.number(f"{here}/amount"))
-    return clamp(mask, 0, 1)
+        mask = wanted if term.amount == 1 else mix(mask, wanted, at.number(f"{here}/amount"))
+    kept_within = all(term.op not in ("add", "subtract") for term in recipe.terms if term.on)
+    return mask if kept_within else clamp(mask, 0, 1)

@@ -6,12 +6,18 @@ same placing by two layers, which is then sampled once.
 
 import re
 from collections.abc import Mapping as MappingOf
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from uuid import UUID
 
+from ashblend.core.materials.finish import Finish, finished, normal_strength
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import PROJECTIONS, Mapping, Placing
+from ashblend.core.materials.mapping import Mapping, Placing
+from ashblend.core.materials.projections import PROJECTIONS
+from ashblend.core.materials.spot import Spot
 from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, pointer
+
+AS_IT_IS = Finish()
+AT_HAND = Spot()
 
 
 def name_of(path: str) -> str:
@@ -19,12 +25,12 @@ def name_of(path: str) -> str:
     return re.sub(r"\W+", "_", path).strip("_")
 
 
-@dataclass
+@dataclass(frozen=True)
 class Lowering:
     """materials: pointer of the first use of each material, by slot. channel_sets: in order of use.
 
-    alike: pointers of the mappings that share a placing, the first of them being read.
-    streams: what else the surface offers at a place, by name with widths; a term may read those.
+    alike: pointers of the mappings that share a placing, the first of them being read. streams: what else the surface offers at a place, by name with widths; a term may read those. spot: the
+    place that is asked about.
     """
 
     materials: dict[UUID, str] = field(default_factory=dict)
@@ -32,6 +38,11 @@ class Lowering:
     placings: dict[Mapping, Placing] = field(default_factory=dict)
     alike: dict[Mapping, list[str]] = field(default_factory=dict)
     streams: MappingOf[str, int] = field(default_factory=dict)
+    spot: Spot = AT_HAND
+
+    def moved_by(self, metres: Node) -> "Lowering":
+        """The same, asked about a place that lies (3) metres away."""
+        return replace(self, spot=Spot(metres))
 
     def number(self, path: str, value: HostExpression | None = None) -> Node:
         """The number at a JSON pointer, or one that is worked out from there by the host."""
@@ -41,23 +52,31 @@ class Lowering:
 
     def channel(self, channel_set: UUID, channel: int) -> Node:
         """The weight that a channel holds at the place."""
+        return Component(self.channels(channel_set), "xyzw"[channel])
+
+    def channels(self, channel_set: UUID) -> Node:
+        """(4) the weights that a set holds at the place."""
         if channel_set not in self.channel_sets:
             self.channel_sets.append(channel_set)
-        return Component(SiteInput(f"weights{self.channel_sets.index(channel_set)}", 4), "xyzw"[channel])
+        return SiteInput(f"weights{self.channel_sets.index(channel_set)}", 4)
 
     def stream(self, name: str, width: int) -> Node:
         """Something that the surface offers by name."""
-        return SiteInput(name, width)
+        return self.spot.position if name == "position" else SiteInput(name, width)
 
-    def material(self, material: UUID, mapping: Mapping, path: str) -> Look:
-        """A material laid on the surface. path: of what has both as "material" and "mapping"."""
-        slot = self._slot(material, f"{path}/material")
+    def material(self, material: UUID, mapping: Mapping, path: str, finish: Finish = AS_IT_IS) -> Look:
+        """A material laid on the surface. path: of what has "material", "mapping" and, if it is given, "finish"."""
+        slot = _slot(self.materials, material, f"{path}/material")
         self.alike.setdefault(mapping, []).append(f"{path}/mapping")
         placing = self.placings.get(mapping)
         if placing is None:
             placing = self.placings[mapping] = Placing(name_of(path), f"{path}/mapping")
-        return PROJECTIONS[mapping.projection](slot, placing)
+        name = name_of(f"{path}/finish")
+        strength = normal_strength(finish, name, f"{path}/finish")
+        look = PROJECTIONS[mapping.projection](slot, mapping, placing, self.spot, strength)
+        return finished(look, finish, name, f"{path}/finish")
 
-    def _slot(self, material: UUID, path: str) -> int:
-        self.materials.setdefault(material, path)
-        return list(self.materials).index(material)
+
+def _slot(known: dict[UUID, str], wanted: UUID, path: str) -> int:
+    known.setdefault(wanted, path)
+    return list(known).index(wanted)

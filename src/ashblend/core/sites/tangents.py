@@ -170,9 +170,21 @@ def drawn_vertices(mesh: Mesh, normals: F32) -> Drawn:
     return Drawn(drawn, extra, _finished(sums, number, all_hands, normals, sites))
 
 
-def metres_per_uv(mesh: Mesh) -> float:
-    """Edge in metres of the average unit square of the first UV set; 1 without usable UVs."""
-    if not mesh.uvs:
+def tangents_over(mesh: Mesh, normals: F32, uv: F32) -> F32:
+    """(n, 4) tangents of another UV set at the vertices; where it is mirrored at one, the wider side is taken."""
+    triangles = np.ascontiguousarray(mesh.triangles.astype(np.int32))
+    uv = np.ascontiguousarray(uv, np.float32)
+    number, numbers = number_rows(np.concatenate([_bits(mesh.positions), _bits(normals), _bits(uv)], axis=1))
+    sums, angles = np.zeros((numbers, 2, 3)), np.zeros((mesh.vertex_count, 2))
+    mirrored = np.empty(triangles.shape[0], np.int8)
+    _gather(np.ascontiguousarray(mesh.positions), normals, uv, triangles, number, sums, angles, mirrored)
+    hands = (angles[:, 1] > angles[:, 0]).astype(np.int32)
+    return _finished(sums, number, hands, normals, np.arange(mesh.vertex_count, dtype=np.int32))
+
+
+def metres_per_uv(mesh: Mesh, number: int = 0) -> float:
+    """Edge in metres of the average unit square of a UV set; 1 without usable UVs."""
+    if number >= len(mesh.uvs):
         return 1.0
-    in_space, in_map = _doubled_areas(mesh.positions, mesh.uvs[0], mesh.triangles.astype(np.int32))
+    in_space, in_map = _doubled_areas(mesh.positions, mesh.uvs[number], mesh.triangles.astype(np.int32))
     return float(np.sqrt(in_space / in_map)) if in_map > 1e-12 else 1.0

@@ -9,7 +9,7 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.blend import BlendDocument, BlendTree, SurfaceInputs, compile_blend
+from ashblend.core.blend import BlendDocument, BlendTree, Known, SurfaceInputs, compile_blend, faults
 from ashblend.core.emit import LayerShares, layer_shares
 from ashblend.core.materials.packing import PackedTexels, PackName
 
@@ -38,14 +38,16 @@ class BlendState:
         self, surface: SurfaceInputs, places: dict[str, F64], weights: Mapping[UUID, F64]
     ) -> LayerShares:
         """places: surface inputs (n, width). weights: (n, 4) of each channel set of the surface."""
-        inputs = dict(places)
         count = places["position"].shape[0]
+        # Looked at from straight above, and from near: what a place is does not depend on where somebody stands.
+        inputs = {**places, "view": places["normal"], "away": np.zeros((count, 1))}
         for number, named in enumerate(self.tree.channel_sets):
             channel_set = self.bindings.get(named, named)
             inputs[f"weights{number}"] = weights.get(channel_set, np.zeros((count, 4)))
         return layer_shares(self.tree, self.document, inputs, self.textures, surface.facts)
 
 
-def compiled(document: dict[str, Any]) -> BlendTree:
-    """The tree of a blend document as plain JSON."""
-    return compile_blend(BlendDocument.model_validate(document))
+def compiled(document: dict[str, Any], known: Known) -> BlendTree:
+    """The tree of a blend document as plain JSON; what is not there is left out."""
+    parsed = BlendDocument.model_validate(document)
+    return compile_blend(parsed, faulty=[fault.part for fault in faults(parsed, known)])

@@ -20,8 +20,8 @@ from ashblend.core.surface.shape import Shape
 
 
 def digest(recipe: Recipe) -> str:
-    """Short name of a recipe's contents."""
-    return hashlib.sha256(recipe.model_dump_json().encode()).hexdigest()[:16]
+    """Short name of a recipe's contents. What is as at first is left out: settings that come later change no name."""
+    return hashlib.sha256(recipe.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
 
 
 def channels_read(recipe: Recipe) -> list[ChannelAddress]:

@@ -16,6 +16,7 @@ from ashblend.core.tree.host import HostExpression
 
 if TYPE_CHECKING:
     from ashblend.core.materials.packing import PackName
+    from ashblend.core.noise import NoiseKind
 
 TABLE_SIZE = 33
 
@@ -117,12 +118,14 @@ class SiteInput(_Node):
 class TextureSample(_Node):
     """Four components of a pack at texture coordinates (in tiles, v down the image), wrapped.
 
-    slot: layer of the pack's texture array.
+    slot: layer of the pack's texture array. steady: coordinates that run evenly over the surface, for how
+    finely to sample where `at` jumps; or None where it does not.
     """
 
     pack: "PackName"
     slot: int
     at: "Node"
+    steady: "Node | None" = None
 
     @property
     def width(self) -> int:
@@ -130,8 +133,31 @@ class TextureSample(_Node):
 
 
 @dataclass(frozen=True, eq=False)
+class TextureMean(_Node):
+    """The mean of a pack's texels: four components."""
+
+    pack: "PackName"
+    slot: int
+
+    @property
+    def width(self) -> int:
+        return 4
+
+
+@dataclass(frozen=True, eq=False)
+class Scatter(_Node):
+    """Three numbers in 0..1 that a corner of a lattice has by chance; see `core.noise`. at: (3) whole numbers."""
+
+    at: "Node"
+
+    @property
+    def width(self) -> int:
+        return 3
+
+
+@dataclass(frozen=True, eq=False)
 class Noise(_Node):
-    """Gradient noise in 0..1; see `core.noise`.
+    """Noise in 0..1; see `core.noise`.
 
     at: (3) place in features, small numbers. whole: (3) whole features to add to it, so that the
     pattern stays where it is when places are counted from another origin.
@@ -141,6 +167,7 @@ class Noise(_Node):
     whole: "Node"
     seed: int
     octaves: int
+    kind: "NoiseKind" = "gradient"
 
     @property
     def width(self) -> int:
@@ -194,7 +221,9 @@ Node = Union[  # noqa: UP007
     Table,
     SiteInput,
     TextureSample,
+    TextureMean,
     Noise,
+    Scatter,
     Lookup,
     Component,
     Spread,
@@ -221,6 +250,8 @@ def children(node: Node) -> tuple[Node, ...]:
         case Component() | Spread():
             return (node.of,)
         case TextureSample():
+            return (node.at,) if node.steady is None else (node.at, node.steady)
+        case Scatter():
             return (node.at,)
         case Noise():
             return (node.at, node.whole)

@@ -3,6 +3,7 @@
 from itertools import takewhile
 from uuid import UUID
 
+from ashblend.core.blend import references
 from ashblend.core.surface import Refusal, Shape
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface, facts_of
@@ -12,6 +13,7 @@ from ashblend.store.ledger import DocumentMoved
 from ashblend.store.models import Snapshot
 from ashblend.store.snapshots import create_snapshot, get_snapshot
 from ashblend.store.states import get_state
+from ashblend.store.surfaces import get_surface
 
 
 def steps(surface: OpenSurface) -> tuple[list[Step], list[Step]]:
@@ -94,7 +96,11 @@ def restore(surface: OpenSurface, snapshot: UUID) -> tuple[Outcome, Snapshot]:
         row = get_snapshot(session, snapshot)
         state = get_state(session, row.state)
         kept = {entry.id for entry in state.sets}
-        readers = {layer.mask.channel_set for layer in blend_document(session, surface.ident).layers}
+        named = references(blend_document(session, surface.ident))
+        own = get_surface(session, surface.ident).bindings
+        readers = {
+            UUID(own.get(str(found.id), str(found.id))) for found in named if found.kind == "channel set"
+        }
     if not readers <= kept:
         raise Refusal(
             "A layer reads a channel set that this snapshot did not have.",

@@ -28,7 +28,7 @@ from ashblend.server.live.messages import (
     Saved,
 )
 from ashblend.server.live.outcome import Outcome
-from ashblend.store.blends import blend_of, resolved_document
+from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
 from ashblend.store.ledger import Edit, Ledger, Written
@@ -376,10 +376,11 @@ class OpenSurface:
             with self.sessions() as session:
                 row = blend_of(session, self.ident)
                 document = resolved_document(session, row)
-                tree = compiled(document)
+                surface = get_surface(session, self.ident)
+                tree = compiled(document, known_on(session, surface))
                 materials = [UUID(value_at(document, slot)) for slot in tree.slots]
                 packed, self._packed = packed_for(session, materials, self._packed)
-                bindings = get_surface(session, self.ident).bindings
+                bindings = surface.bindings
             self._blend = BlendState(
                 row.id,
                 row.revision,

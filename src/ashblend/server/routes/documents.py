@@ -3,24 +3,25 @@
 from dataclasses import dataclass
 from uuid import UUID
 
-from fastapi import APIRouter, HTTPException
+from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.blend import BlendDocument
+from ashblend.core.blend import BlendDocument, Known, faults, references
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.surface import Refusal
+from ashblend.core.tree import value_at
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.documents import edit_blend, edit_channel_set
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
-from ashblend.store.blends import surfaces_shaded_by
+from ashblend.store.blends import known_on, surfaces_shaded_by
 from ashblend.store.documents import get_row
 from ashblend.store.errors import StaleRevision
 from ashblend.store.ledger import Edit
-from ashblend.store.models import Blend, ChannelSet, Material, Surface
-from ashblend.store.surfaces import channel_sets_of, get_surface
+from ashblend.store.models import Blend, ChannelSet, Surface
+from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["documents"])
 
@@ -59,13 +60,15 @@ async def write_channel_set(
         return ChannelSetView(id=ident, revision=found.revision, sites=found.kind, document=found.document)
 
 
-def _require_known(session: Session, surface: Surface, document: BlendDocument) -> None:
-    sets = {str(s.id) for s in channel_sets_of(session, surface.id)} | set(surface.bindings)
-    for layer in document.layers:
-        if str(layer.mask.channel_set) not in sets:
-            raise HTTPException(422, f"Layer {layer.name!r} reads a channel set of another surface.")
-    for material in {document.ground.material, *(layer.material for layer in document.layers)}:
-        get_row(session, Material, material)
+def _require_known(session: Session, surface: Surface, before: BlendDocument, after: BlendDocument) -> None:
+    """Nothing new that is not there; what was missing before does not stand in the way of the rest."""
+    known = known_on(session, surface)
+    missing = {found.id for found in references(before)}
+    for fault in faults(after, known):
+        here = [found for found in references(after) if found.part == fault.part]
+        if not any(found.id in missing for found in here):
+            name = value_at(after.model_dump(mode="json"), fault.part)["name"]
+            raise Refusal(f"{name}: {fault.problem}", fault.remedy)
 
 
 def _label(before: BlendDocument, after: BlendDocument) -> str:
@@ -91,7 +94,9 @@ async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, ro
         outcome = await room.call(edit_blend, room.surface, wanted.edit, wanted.label)
         room.tell_edit(outcome)
     revision = outcome.documents[0].revision if outcome.documents else write.revision
-    return await run_in_threadpool(blend_view, ident, revision, wanted.edit.after, wanted.bindings)
+    return await run_in_threadpool(
+        blend_view, ident, revision, wanted.edit.after, wanted.bindings, wanted.known
+    )
 
 
 @dataclass(frozen=True)
@@ -102,6 +107,7 @@ class _Wanted:
     label: str
     surface: UUID
     bindings: dict[str, str]
+    known: Known
 
 
 def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
@@ -113,8 +119,9 @@ def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
         raise Refusal("A variant is changed through its overrides.", "Edit the blend that it comes from.")
     if row.revision != write.revision:
         raise StaleRevision("blend", write.revision, row.revision)
-    _require_known(session, surface, write.document)
+    before = BlendDocument.model_validate(row.document)
+    _require_known(session, surface, before, write.document)
     document = write.document.model_dump(mode="json")
     edit = Edit("blend", ident, row.document, document, write.revision)
-    label = _label(BlendDocument.model_validate(row.document), write.document)
-    return _Wanted(edit, label, surface.id, surface.bindings)
+    label = _label(before, write.document)
+    return _Wanted(edit, label, surface.id, surface.bindings, known_on(session, surface))

@@ -5,12 +5,15 @@ from uuid import UUID
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from ashblend.core.blend import references
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
+from ashblend.core.tree import value_at
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms
 from ashblend.store.blends import blend_document
+from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 
@@ -30,11 +33,15 @@ async def add_set(ident: UUID, new: NewSet, rooms: OpenRooms) -> Kept:
 
 
 def _readers(session: Session, surface: UUID, channel_set: UUID) -> list[str]:
-    return [
-        layer.name
-        for layer in blend_document(session, surface).layers
-        if layer.mask.channel_set == channel_set
-    ]
+    document = blend_document(session, surface)
+    own = get_surface(session, surface).bindings
+    parts = dict.fromkeys(
+        found.part
+        for found in references(document)
+        if own.get(str(found.id), str(found.id)) == str(channel_set)
+    )
+    plain = document.model_dump(mode="json")
+    return [value_at(plain, part)["name"] for part in parts]
 
 
 def _removed(surface: OpenSurface, channel_set: UUID) -> Outcome:

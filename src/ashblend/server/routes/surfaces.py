@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import SurfaceInputs
+from ashblend.core.blend import Known, SurfaceInputs
 from ashblend.core.brush.defaults import FirstSizes, first_sizes
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.prepare.face_sets import Unit, faces_like
@@ -22,7 +22,7 @@ from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms
 from ashblend.store import bin
-from ashblend.store.blends import blend_of, resolved_document
+from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.surfaces import (
@@ -73,16 +73,17 @@ class NewName(BaseModel):
 
 
 @lru_cache(maxsize=32)
-def _compiled_once(ident: UUID, revision: int, document: str, bindings: str) -> BlendView:
+def _compiled_once(ident: UUID, revision: int, document: str, bindings: str, known: Known) -> BlendView:
     """A blend is compiled once, however many windows ask for it."""
-    return blend_view(ident, revision, json.loads(document), json.loads(bindings))
+    return blend_view(ident, revision, json.loads(document), json.loads(bindings), known)
 
 
 def blend_view_of(session: Session, surface: Surface) -> BlendView:
     """The blend that a surface is shaded by."""
     blend = blend_of(session, surface.id)
     document = json.dumps(resolved_document(session, blend))
-    return _compiled_once(blend.id, blend.revision, document, json.dumps(surface.bindings))
+    known = known_on(session, surface)
+    return _compiled_once(blend.id, blend.revision, document, json.dumps(surface.bindings), known)
 
 
 def _view(session: Session, row: Surface) -> SurfaceView:

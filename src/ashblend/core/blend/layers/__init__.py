@@ -1,21 +1,41 @@
-"""The kinds of layer: one file and one line here for each.
+"""The kinds of layer: one file, one line in the union and one in the registry for each.
 
 A kind is a document and the way it lowers itself: asked what lies below, it says what is there then and
 by how much it covers that. It decides for itself what it samples.
 """
 
 from collections.abc import Callable
-from typing import Any
+from typing import Annotated, Any
+
+from pydantic import Field
 
 from ashblend.core.blend.layers.cover import CoverLayer, lower_cover
-from ashblend.core.blend.layers.protocol import Laid
+from ashblend.core.blend.layers.film import FilmLayer, lower_film
+from ashblend.core.blend.layers.protocol import Laid, LayerDocument
+from ashblend.core.blend.layers.relief import ReliefLayer, lower_relief
+from ashblend.core.blend.layers.tint import TintLayer, lower_tint
 from ashblend.core.materials.look import Look
 from ashblend.core.recipe.lowering import Lowering
 
 # (the layer, its path in the document, what may be asked for, what is below) → what is there then
 Lower = Callable[[Any, str, Lowering, Look], Laid]
 
-LAYER_KINDS: dict[str, Lower] = {"cover": lower_cover}
-Layer = CoverLayer
+Layer = Annotated[CoverLayer | FilmLayer | ReliefLayer | TintLayer, Field(discriminator="kind")]
+LAYER_KINDS: dict[str, Lower] = {
+    "cover": lower_cover,
+    "film": lower_film,
+    "relief": lower_relief,
+    "tint": lower_tint,
+}
 
-__all__ = ["LAYER_KINDS", "CoverLayer", "Laid", "Layer", "Lower"]
+__all__ = [
+    "LAYER_KINDS",
+    "CoverLayer",
+    "FilmLayer",
+    "Laid",
+    "Layer",
+    "LayerDocument",
+    "Lower",
+    "ReliefLayer",
+    "TintLayer",
+]

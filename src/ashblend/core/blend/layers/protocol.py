@@ -6,6 +6,7 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.materials.look import Look
+from ashblend.core.recipe import Recipe
 from ashblend.core.tree import Node
 
 Name = Annotated[str, Field(min_length=1, max_length=60)]
@@ -14,14 +15,15 @@ Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
 
 @dataclass(frozen=True)
 class Laid:
-    """look: with the layer on what was below. weight: how far it covers that, for shares."""
+    """look: with the layer on what was below. mask: as its recipe says. weight: how far it covers that, for shares."""
 
     look: Look
+    mask: Node
     weight: Node
 
 
 class LayerDocument(BaseModel):
-    """What every kind of layer has; `kind` tells them apart."""
+    """What every kind of layer has; `kind` tells them apart. mask: where it lies. group: of layers folded together."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -30,3 +32,5 @@ class LayerDocument(BaseModel):
     name: Name
     visible: bool = True
     opacity: Unit = 1.0
+    mask: Recipe
+    group: Name | None = None

@@ -8,21 +8,25 @@ from pydantic import Field
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.channel import ChannelSource, lower_channel
 from ashblend.core.recipe.sources.constant import ConstantSource, lower_constant
+from ashblend.core.recipe.sources.facing import FacingSource, lower_facing
 from ashblend.core.recipe.sources.height import HeightSource, lower_height
+from ashblend.core.recipe.sources.material import MaterialSource, lower_material
 from ashblend.core.recipe.sources.noise import NoiseSource, lower_noise
-from ashblend.core.recipe.sources.protocol import SourceValue
+from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.recipe.sources.slope import SlopeSource, lower_slope
 
 Source = Annotated[
-    ConstantSource | ChannelSource | HeightSource | SlopeSource | NoiseSource,
+    ConstantSource | ChannelSource | HeightSource | SlopeSource | FacingSource | NoiseSource | MaterialSource,
     Field(discriminator="kind"),
 ]
 SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
-    "constant": lower_constant,
     "channel": lower_channel,
     "height": lower_height,
     "slope": lower_slope,
+    "facing": lower_facing,
     "noise": lower_noise,
+    "material": lower_material,
+    "constant": lower_constant,
 }
 
-__all__ = ["SOURCES", "Source", "SourceValue"]
+__all__ = ["SOURCES", "Source", "SourceDocument", "SourceValue"]

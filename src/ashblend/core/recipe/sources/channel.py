@@ -1,6 +1,6 @@
 """The weight that a channel holds."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 from uuid import UUID
 
 from pydantic import Field
@@ -10,10 +10,13 @@ from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 
 
 class ChannelSource(SourceDocument):
+    title: ClassVar[str] = "Channel"
+    about: ClassVar[str] = "What is painted, with its undercoat"
+
     kind: Literal["channel"] = "channel"
     channel_set: UUID
     channel: Annotated[int, Field(ge=0, le=3)]
 
 
 def lower_channel(source: ChannelSource, _: str, at: Lowering) -> SourceValue:
-    return SourceValue(at.channel(source.channel_set, source.channel))
+    return SourceValue(at.channel(source.channel_set, source.channel), whole=True)

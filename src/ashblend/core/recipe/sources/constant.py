@@ -1,6 +1,6 @@
 """The same everywhere."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, FiniteFloat
 
@@ -9,9 +9,12 @@ from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 
 
 class ConstantSource(SourceDocument):
+    title: ClassVar[str] = "Even"
+    about: ClassVar[str] = "The same everywhere"
+
     kind: Literal["constant"] = "constant"
     value: Annotated[FiniteFloat, Field(ge=0, le=1)] = 1.0
 
 
 def lower_constant(_: ConstantSource, path: str, at: Lowering) -> SourceValue:
-    return SourceValue(at.number(f"{path}/value"))
+    return SourceValue(at.number(f"{path}/value"), whole=True)

@@ -1,29 +1,39 @@
 """Noise in space."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.recipe.lowering import Lowering, name_of
+from ashblend.core.noise import NoiseKind
+from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.recipe.noise import noise_over
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
-from ashblend.core.tree import Noise, Parameter, fact, host, pointer
+from ashblend.core.tree import clamp
+
+Metres = Annotated[FiniteFloat, Field(ge=0.001, le=1e5)]
+Seed = Annotated[int, Field(ge=0, le=2**30)]
 
 
 class NoiseSource(SourceDocument):
-    """metres: size of its largest features. octaves: finer ones, each of half the size and weight."""
+    """metres: size of its largest features. octaves: finer ones, each of half the size and weight.
+
+    form: clouds, ridges or cells. contrast: around the middle.
+    """
+
+    title: ClassVar[str] = "Noise"
+    about: ClassVar[str] = "Clouds, ridges or cells, in metres"
+    placed: ClassVar[bool] = True
 
     kind: Literal["noise"] = "noise"
-    metres: Annotated[FiniteFloat, Field(ge=0.001, le=1e5)] = 0.5
+    form: NoiseKind = "gradient"
+    metres: Metres = 0.5
     octaves: Annotated[int, Field(ge=1, le=8)] = 3
-    seed: Annotated[int, Field(ge=0, le=2**30)] = 0
+    seed: Seed = 0
+    contrast: Annotated[FiniteFloat, Field(ge=0, le=16)] = 1.0
 
 
 def lower_noise(source: NoiseSource, path: str, at: Lowering) -> SourceValue:
-    # Whole features between the world's origin and the surface's are counted apart: see `tree.Noise`.
-    size = pointer(f"{path}/metres")
-    features = [host("divide", fact(f"origin_{axis}"), size) for axis in "xyz"]
-    name = name_of(path)
-    whole = Parameter(f"{name}_whole", tuple(host("floor", f) for f in features))
-    rest = Parameter(f"{name}_rest", tuple(host("fract", f) for f in features))
-    place = at.stream("position", 3) / at.number(f"{path}/metres") + rest
-    return SourceValue(Noise(place, whole, source.seed, source.octaves))
+    node = noise_over(at, path, seed=source.seed, octaves=source.octaves, kind=source.form)
+    if source.contrast != 1:
+        node = clamp(0.5 + (node - 0.5) * at.number(f"{path}/contrast"), 0, 1)
+    return SourceValue(node, whole=True)

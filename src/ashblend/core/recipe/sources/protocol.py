@@ -1,27 +1,48 @@
 """What a source of a term is."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from ashblend.core.arrays import F64
 from ashblend.core.tree import HostExpression, Node
+
+Unit = Literal["", "m", "°"]
 
 
 def as_it_is(value: HostExpression) -> HostExpression:
     return value
 
 
+def as_found(values: F64, _: Mapping[str, float]) -> F64:
+    return values
+
+
 @dataclass(frozen=True)
 class SourceValue:
     """node: what the source is worth at the place. measured: from the units the artist sets ends in to the
-    node's own. falls: the node's value falls where the artist's rises.
+    node's own. told: back from those to the artist's, by facts of the surface. falls: the node's value falls where
+    the artist's rises. whole: it runs from 0 to 1, so that a ramp between those changes nothing.
     """
 
     node: Node
     measured: Callable[[HostExpression], HostExpression] = as_it_is
+    told: Callable[[F64, Mapping[str, float]], F64] = as_found
     falls: bool = False
+    whole: bool = False
 
 
 class SourceDocument(BaseModel):
+    """title, about: for the artist. unit: of its ends. ends: the first ones. placed: it can be asked about a place
+    beside the one at hand, so that warping it moves it.
+    """
+
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    title: ClassVar[str]
+    about: ClassVar[str]
+    unit: ClassVar[Unit] = ""
+    ends: ClassVar[tuple[float, float]] = (0.0, 1.0)
+    placed: ClassVar[bool] = False

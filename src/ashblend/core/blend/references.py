@@ -1,0 +1,83 @@
+"""What a blend refers to, and what of that is not there."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from ashblend.core.blend.document import BlendDocument
+
+
+@dataclass(frozen=True)
+class Reference:
+    """part: document path of the ground, the layer or the drive that has it. channel: None for a whole set."""
+
+    part: str
+    kind: str
+    id: UUID
+    channel: int | None = None
+
+
+def _in(value: Any, part: str) -> Iterator[Reference]:
+    if isinstance(value, list | tuple):
+        for entry in value:
+            yield from _in(entry, part)
+    elif isinstance(value, dict):
+        if value.get("material"):
+            yield Reference(part, "material", UUID(str(value["material"])))
+        if value.get("channel_set"):
+            yield Reference(part, "channel set", UUID(str(value["channel_set"])), value.get("channel"))
+        for entry in value.values():
+            yield from _in(entry, part)
+
+
+def references(document: BlendDocument) -> list[Reference]:
+    """Everything that the ground, layers and drives refer to, lowest first."""
+    plain = document.model_dump(mode="json")
+    parts = [("/ground", plain["ground"])]
+    for name in ("layers", "drives"):
+        parts += [(f"/{name}/{number}", entry) for number, entry in enumerate(plain[name])]
+    return [found for part, entry in parts for found in _in(entry, part)]
+
+
+@dataclass(frozen=True)
+class Known:
+    """materials: those of the project. channels: each set that the blend may name, with how many it has."""
+
+    materials: frozenset[UUID]
+    channels: frozenset[tuple[UUID, int]]
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something in a part of the document that cannot be drawn."""
+
+    part: str
+    problem: str
+    remedy: str
+
+
+def faults(document: BlendDocument, known: Known) -> list[Fault]:
+    """What a blend refers to that is not there; no more than one a part."""
+    out: dict[str, Fault] = {}
+    counts = dict(known.channels)
+    for found in references(document):
+        if found.part in out:
+            continue
+        if found.kind == "material" and found.id not in known.materials:
+            out[found.part] = Fault(
+                found.part, "Its material is not there any more.", "Choose another material."
+            )
+        if found.kind == "channel set":
+            count = counts.get(found.id)
+            if count is None:
+                out[found.part] = Fault(
+                    found.part,
+                    "It reads a channel set that is not on this surface.",
+                    "Choose another channel.",
+                )
+            elif found.channel is not None and found.channel >= count:
+                out[found.part] = Fault(
+                    found.part, "It reads a channel that its set does not have.", "Choose another channel."
+                )
+    return list(out.values())

@@ -1,0 +1,66 @@
+"""What an artist changes about a material in one layer. What is left as it is costs nothing."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
+
+from ashblend.core.materials.look import Look
+from ashblend.core.tree import Node, Parameter, clamp, pointer
+
+Part = Annotated[FiniteFloat, Field(ge=0, le=8)]
+LinearColour = tuple[Part, Part, Part]
+Times = Annotated[FiniteFloat, Field(ge=0, le=4)]
+WHITE: LinearColour = (1.0, 1.0, 1.0)
+BLACK: LinearColour = (0.0, 0.0, 0.0)
+
+
+class Finish(BaseModel):
+    """tint: linear colour that albedo is multiplied by. roughness, normal, height: how much of the map's is there.
+
+    height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    tint: LinearColour = WHITE
+    roughness: Times = 1.0
+    normal: Times = 1.0
+    height: Times = 1.0
+    lift: Annotated[FiniteFloat, Field(ge=-1, le=1)] = 0.0
+    metallic: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
+    emission: LinearColour = BLACK
+
+
+def colour_at(name: str, path: str) -> Node:
+    """The linear colour at a JSON pointer."""
+    return Parameter(name, tuple(pointer(f"{path}/{part}") for part in range(3)))
+
+
+def normal_strength(finish: Finish, name: str, path: str) -> Node | None:
+    """How strongly normals show; None for as they are. path: of the finish's document."""
+    return None if finish.normal == 1 else Parameter(f"{name}_normal", (pointer(f"{path}/normal"),))
+
+
+def finished(look: Look, finish: Finish, name: str, path: str) -> Look:
+    """A material's look with all that is changed about it but its normals."""
+
+    def number(key: str) -> Node:
+        return Parameter(f"{name}_{key}", (pointer(f"{path}/{key}"),))
+
+    changes: dict[str, Node] = {}
+    if finish.tint != WHITE:
+        changes["albedo"] = clamp(look.albedo * colour_at(f"{name}_tint", f"{path}/tint"), 0, 1)
+    if finish.roughness != 1:
+        changes["roughness"] = clamp(look.roughness * number("roughness"), 0, 1)
+    height = look.height
+    if finish.height != 1:
+        height = 0.5 + (height - 0.5) * number("height")
+    if finish.lift != 0:
+        height = height + number("lift")
+    if height is not look.height:
+        changes["height"] = clamp(height, 0, 1)
+    if finish.metallic != 0:
+        changes["metallic"] = look.metallic + number("metallic")
+    if finish.emission != BLACK:
+        changes["emission"] = colour_at(f"{name}_emission", f"{path}/emission")
+    return look.having(**changes) if changes else look
