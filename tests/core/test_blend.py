@@ -4,7 +4,7 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import blend_documents, random_inputs, random_textures
+from blends import FACTS, blend_documents, random_inputs, random_textures
 from hypothesis import given, settings
 from pydantic import ValidationError
 
@@ -23,8 +23,6 @@ from ashblend.core.tree import (
     pointer,
 )
 from ashblend.demo.materials import MATERIALS
-
-FACTS = {"metres_per_uv": 2.0, "origin_x": 0.0, "origin_y": 0.0, "origin_z": 0.0}
 
 
 @settings(max_examples=30)
@@ -64,7 +62,7 @@ def test_a_hidden_layer_costs_nothing_and_values_are_not_structure(document):
         update={
             "ground": document.ground.model_copy(update=otherwise(document.ground)),
             "layers": tuple(
-                x.model_copy(update={**otherwise(x), "bite": -x.bite, "opacity": 1 - x.opacity})
+                x.model_copy(update={**otherwise(x), "bite": -x.bite, "opacity": 1.01 - x.opacity})
                 for x in document.layers
             ),
         }
@@ -76,7 +74,8 @@ def test_mappings_that_are_read_once_are_told_so_that_one_of_them_may_change():
     """A slider on the ground must not move a layer that happened to lie alike."""
     layer = {
         "name": "A",
-        "mask": {"channel_set": str(UUID(int=2)), "channel": 0},
+        "kind": "cover",
+        "mask": {"terms": []},
         "mapping": {"rotation": 20},
     }
     document = BlendDocument.model_validate(
@@ -179,7 +178,8 @@ def test_documents_refuse_nonsense():
         "id": "a",
         "name": "A",
         "material": str(UUID(int=1)),
-        "mask": {"channel_set": str(UUID(int=2)), "channel": 0},
+        "kind": "cover",
+        "mask": {"terms": []},
     }
     BlendDocument.model_validate({**good, "layers": [layer]})
     for bad in (

@@ -1,9 +1,11 @@
 """How a blend looks, held by something outside the tree: an oracle by hand, and differences of heights."""
 
+from collections import defaultdict
+
 import numpy as np
 import pytest
-from blends import blend_documents, random_inputs, random_textures
-from hypothesis import given, settings
+from blends import FACTS, any_blends, blend_documents, random_inputs, random_textures, softest
+from hypothesis import Phase, given, settings
 from reference.oracle import blended
 from shapes import plane
 
@@ -13,8 +15,7 @@ from ashblend.core.emit import evaluate, flatten, parameter_values, play
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.sites.mesh import Mesh
 
-FACTS = {"metres_per_uv": 2.5, "origin_x": 0.0, "origin_y": 0.0, "origin_z": 0.0}
-OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission")
+OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "sink")
 
 
 def looks(document, inputs, textures, facts=FACTS):
@@ -33,24 +34,26 @@ def looks(document, inputs, textures, facts=FACTS):
 
 
 def test_every_output_is_what_the_oracle_says():
-    """DESIGN.md section 4, in two dozen lines of their own."""
+    """DESIGN.md section 4 and the papers, written a second time by hand."""
     differed = []
 
-    @settings(max_examples=60)
-    @given(blend_documents(most=5))
+    @settings(max_examples=40, phases=[Phase.explicit, Phase.generate])
+    @given(any_blends() | blend_documents(most=5))
     def every(document):
         tree = compile_blend(document)
         inputs = random_inputs(tree, 60, seed=7)
-        textures = random_textures(len(tree.slots), 16, seed=8)
+        textures = random_textures(max(1, len(tree.slots)), 16, seed=8)
         plain = document.model_dump(mode="json")
-        by_material = {}
+        # What no output reads has no slot.
+        by_material = defaultdict(lambda: dict.fromkeys(textures, np.zeros((2, 2, 4))))
         for slot, path in enumerate(tree.slots):
             at = plain
             for step in path.split("/")[1:]:
                 at = at[int(step)] if isinstance(at, list) else at[step]
             by_material[at] = {name: textures[name][slot].astype(float) for name in textures}
-        weights = {str(named): inputs[f"weights{k}"] for k, named in enumerate(tree.channel_sets)}
-        expected, shares = blended(plain, by_material, inputs, weights, FACTS["metres_per_uv"])
+        weights = defaultdict(lambda: np.zeros((60, 4)))
+        weights |= {str(named): inputs[f"weights{k}"] for k, named in enumerate(tree.channel_sets)}
+        expected, shares = blended(plain, by_material, inputs, weights, 2.5, FACTS["time"])
         found, found_shares = looks(document, inputs, textures)
         for name in OUTPUTS:
             np.testing.assert_allclose(found[name], expected[name], atol=2e-6, err_msg=name)
@@ -135,7 +138,7 @@ def test_a_projected_normal_is_that_of_the_projected_height(axis, side, rotation
     def at(move):
         n = np.broadcast_to(normal, places.shape)
         tangent = np.broadcast_to([*np.roll(normal, 1), 1.0], (200, 4))
-        return {"position": places + move, "normal": n, "tangent": tangent, "uv": places[:, :2]}
+        return {"position": places + move, "normal": n, "tangent": tangent, "uv": places[:, :2], "view": n}
 
     document = one_material("triplanar", rotation, 1.7)
     expected = by_differences(document, at, FACTS, normal, 1.7)
@@ -217,12 +220,12 @@ def test_far_from_the_origin_float32_says_what_the_oracle_says(far, tile, offset
         np.testing.assert_allclose(found[name], expected[name], atol=2e-3, err_msg=name)
 
 
-@settings(max_examples=20)
-@given(blend_documents())
+@settings(max_examples=60)
+@given(any_blends() | blend_documents())
 def test_the_tape_says_what_the_reference_says(document):
     tree = compile_blend(document)
     inputs = random_inputs(tree, 700, seed=3)
-    textures = random_textures(len(tree.slots), 16, seed=4)
+    textures = random_textures(max(1, len(tree.slots)), 16, seed=4)
     nodes = {name: getattr(tree.look, name) for name in OUTPUTS}
     parameters = parameter_values(nodes, document.model_dump(mode="json"), FACTS)
     expected = evaluate(nodes, inputs, parameters, textures)
@@ -231,6 +234,6 @@ def test_the_tape_says_what_the_reference_says(document):
         np.testing.assert_allclose(
             np.broadcast_to(found[name], (700, node.width)),
             np.broadcast_to(expected[name], (700, node.width)),
-            atol=max(1e-4, 4e-5 / min([x.softness for x in document.layers], default=1.0)),
+            atol=max(1e-3, 4e-5 / softest(document)),
             err_msg=name,
         )

@@ -14,6 +14,7 @@ from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways, run, shaders
 
 from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
+from ashblend.core.recipe import of_channel
 from ashblend.core.tree import Node, vector
 
 FACTS = {"metres_per_uv": 2.5, "origin_x": 100.0, "origin_y": -3.0, "origin_z": 12_000.0}
@@ -61,7 +62,8 @@ def document_of(layers: int, projection: str, *, softness: float = 0.15, bite: f
                     "material": str(UUID(int=2 + i)),
                     "mapping": {**mapping, "rotation": 40.0 * i},
                     "opacity": 1 - 0.1 * i,
-                    "mask": {"channel_set": str(UUID(int=31 + i % 2)), "channel": i % 4},
+                    "kind": "cover",
+                    "mask": of_channel(UUID(int=31 + i % 2), i % 4).model_dump(mode="json"),
                     "bite": bite * (-1) ** i,
                     "softness": softness,
                 }

@@ -82,6 +82,7 @@ def _run(server: RealServer, seconds: float, seed: int) -> int:
 def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> int:
     began, deadline = time.monotonic(), time.monotonic() + seconds
     tally, files, failed, peak = Tally(), Counter[str](), [], 0.0
+    KillRound(server, sample, seed, tally).warm_up()
     numbers = itertools.count(seed * 1_000_000)
     for turn in itertools.count():
         with httpx.Client(base_url=server.address, timeout=60) as client:
@@ -104,7 +105,7 @@ def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> i
             break
     for what in (*failed, *tally.lost):
         print(what)
-    return 1 if failed or tally.lost else 0
+    return 1 if failed or tally.lost or not tally.acknowledged["stroke"] else 0
 
 
 def _print(seconds: float, tally: Tally, files: Counter[str], failed: list[str], peak: float) -> None:

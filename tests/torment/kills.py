@@ -5,6 +5,7 @@ import hashlib
 import threading
 import time
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import httpx2 as httpx
@@ -122,19 +123,27 @@ class KillRound:
         held = _digest(talk.values) if talk.sets else ""
         self._kept = Kept(number, history["steps"], history["at"], held)
 
+    def warm_up(self) -> None:
+        """Do some of everything and let it end: on a fresh machine kernels are compiled first, longer than a round."""
+        with self._opened() as talk:
+            while not {"stroke", "fill"} <= set(self._tally.acknowledged):
+                self._do(talk)
+
+    @contextlib.contextmanager
+    def _opened(self) -> Iterator[Talk]:
+        with connect(self._url, max_size=None, open_timeout=60) as connection:
+            yield Talk(_Wire(connection))
+
     def run(self, after: float, *, quiet: bool = False) -> None:
         """Do steps until the server is killed, `after` seconds from now; look what is left of them.
 
         quiet: stop a moment before, so that every step has its answer.
         """
-        address = self._server.address.replace("http", "ws")
-        url = f"{address}/api/surfaces/{self._sample.surface}/live"
         killer = threading.Timer(after, self._server.kill)
         with (
             contextlib.suppress(WebSocketException, OSError, httpx.HTTPError, TimeoutError),
-            connect(url, max_size=None) as connection,
+            self._opened() as talk,
         ):
-            talk = Talk(_Wire(connection))
             history = talk.until("hello")["history"]
             talk.until("ready")
             self._kept = Kept(0, history["steps"], history["at"], _digest(talk.values))
@@ -145,12 +154,16 @@ class KillRound:
         killer.join()
         self._tally.kills += 1
         self._server.start()
-        self._look(url)
+        self._look()
 
-    def _look(self, url: str) -> None:
+    @property
+    def _url(self) -> str:
+        address = self._server.address.replace("http", "ws")
+        return f"{address}/api/surfaces/{self._sample.surface}/live"
+
+    def _look(self) -> None:
         began = time.monotonic()
-        with connect(url, max_size=None, open_timeout=60) as connection:
-            talk = Talk(_Wire(connection))
+        with self._opened() as talk:
             history = talk.until("hello")["history"]
             talk.until("ready")
         self._tally.slowest_opening = max(self._tally.slowest_opening, time.monotonic() - began)

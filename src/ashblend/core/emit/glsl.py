@@ -164,8 +164,8 @@ class GlslSpelling:
     def noise(self, at: str, whole: str, seed: int, octaves: int, kind: NoiseKind) -> str:
         return f"{kind}_noise({at}, {whole}, {seed}u, {octaves})"
 
-    def scatter(self, at: str) -> str:
-        return f"scattered(ivec3(round({at})), 0u)"
+    def scatter(self, at: str, whole: str) -> str:
+        return f"scattered(ivec3(round({at})) + ivec3(round({whole})), 0u)"
 
     def lookup(self, table: Table, at: str) -> str:
         return f"lookup_{table.name}({at})"

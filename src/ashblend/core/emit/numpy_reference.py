@@ -188,7 +188,9 @@ def _value(
         case Noise():
             return _noise(known[node.at], known[node.whole], node.seed, node.octaves, node.kind)
         case Scatter():
-            return _scatter(np.rint(known[node.at]).astype(np.int64), 0)
+            return _scatter(
+                np.rint(known[node.at]).astype(np.int64) + np.rint(known[node.whole]).astype(np.int64), 0
+            )
         case Lookup():
             return _lookup(known[node.table], known[node.at])
         case Component():

@@ -164,7 +164,8 @@ class _Flattener:
                 value = tuple(self._fixed(_mean_of(node.pack, node.slot), i) for i in range(4))
             case Scatter():
                 value = tuple(self._new() for _ in range(3))
-                self.steps.append(_Step(SCATTER, value, self.known[node.at]))
+                sources = (*self.known[node.at], *self.known[node.whole])
+                self.steps.append(_Step(SCATTER, value, sources))
             case Lookup():
                 at = self.known[node.at][0]
                 value = tuple(self._do(LOOKUP, at, numbers=(t,)) for t in self.known[node.table])
@@ -325,8 +326,14 @@ def _play(
                     rows[k, 13],
                 )
         elif op == SCATTER:
+            x, y, z = r[rows[k, 8]], r[rows[k, 9]], r[rows[k, 10]]
             for i in range(n):
-                p, q, s = scatter(int(np.rint(a[i])), int(np.rint(b[i])), int(np.rint(c[i])), 0)
+                p, q, s = scatter(
+                    int(np.rint(a[i])) + int(np.rint(x[i])),
+                    int(np.rint(b[i])) + int(np.rint(y[i])),
+                    int(np.rint(c[i])) + int(np.rint(z[i])),
+                    0,
+                )
                 r[rows[k, 1], i], r[rows[k, 2], i], r[rows[k, 3], i] = p, q, s
         else:
             table = tables[rows[k, 11]]

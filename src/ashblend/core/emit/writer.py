@@ -45,7 +45,7 @@ class Spelling(Protocol):
 
     def noise(self, at: str, whole: str, seed: int, octaves: int, kind: NoiseKind) -> str: ...
 
-    def scatter(self, at: str) -> str: ...
+    def scatter(self, at: str, whole: str) -> str: ...
 
     def lookup(self, table: Table, at: str) -> str: ...
 
@@ -109,7 +109,7 @@ def write(outputs: Iterable[Node], spelling: Spelling) -> Written:
                 let(node, spelling.noise(at, whole, node.seed, node.octaves, node.kind))
             case Scatter():
                 written.scatters = True
-                let(node, spelling.scatter(names[node.at]))
+                let(node, spelling.scatter(names[node.at], names[node.whole]))
             case Lookup():
                 let(node, spelling.lookup(node.table, names[node.at]))
             case Operation():

@@ -8,6 +8,7 @@ float32 knows a place that is e metres from the surface's origin to e · 6e-8, s
 (e / t) · 6e-8 of its width; a tile of 1 mm shows that on surfaces of more than some 50 m.
 """
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
@@ -21,6 +22,11 @@ USUAL_SHARPNESS = 4.0
 
 Offset = Annotated[FiniteFloat, Field(ge=-FARTHEST_OFFSET, le=FARTHEST_OFFSET)]
 Axis = Literal["x", "y", "z"]
+Origin = tuple[HostExpression, HostExpression]
+
+# Corners of the lattice along a tile's edge, as Mikkelsen (2022) has them; and when counting them starts anew.
+STEPS_A_TILE = 2 * math.sqrt(3)
+ROUND = 2.0**20
 
 
 class Far(BaseModel):
@@ -87,30 +93,48 @@ class Placing:
         """The same with the larger tiles that are seen far away."""
         return Placing(f"{self.name}_far", self.path, pointer(f"{self.path}/far/times"))
 
-    def _phase(self, plane: str, origin: tuple[HostExpression, HostExpression]) -> Node:
-        """Tiles from the texture's corner to the surface's origin, without the whole ones."""
+    def _from_corner(self, origin: Origin) -> tuple[HostExpression, HostExpression]:
+        """Tiles from the texture's corner to the surface's origin."""
         c, s = self._host_cos, self._host_sin
         u, v = origin
-        turned = (
-            host("subtract", host("multiply", c, u), host("multiply", s, v)),
-            host("add", host("multiply", s, u), host("multiply", c, v)),
+        turned_u = host("subtract", host("multiply", c, u), host("multiply", s, v))
+        turned_v = host("add", host("multiply", s, u), host("multiply", c, v))
+        along_u, along_v = self._host_offset
+        return (
+            host("divide", host("add", turned_u, along_u), self._host_tile),
+            host("divide", host("add", turned_v, along_v), self._host_tile),
         )
-        tiles = tuple(
-            host("fract", host("divide", host("add", turn, offset), self._host_tile))
-            for turn, offset in zip(turned, self._host_offset, strict=True)
-        )
-        return Parameter(f"{self.name}_phase_{plane}", tiles)
 
-    def tiles(
-        self, metres: Node, plane: str = "uv", origin: tuple[HostExpression, HostExpression] = (0.0, 0.0)
-    ) -> Node:
+    def _turned(self, metres: Node) -> tuple[Node, Node]:
+        u, v = Component(metres, "x"), Component(metres, "y")
+        turned = vector(self._cos * u - self._sin * v, self._sin * u + self._cos * v) / self._scale
+        return Component(turned, "x"), Component(turned, "y")
+
+    def tiles(self, metres: Node, plane: str = "uv", origin: Origin = (0.0, 0.0)) -> Node:
         """Texture coordinates from plane coordinates in metres (2, v down).
 
         origin: where the plane's coordinates are counted from, in metres; plane: a name for that.
         """
-        u, v = Component(metres, "x"), Component(metres, "y")
-        turned = vector(self._cos * u - self._sin * v, self._sin * u + self._cos * v)
-        return turned / self._scale + self._phase(plane, origin)
+        phase = tuple(host("fract", tiles) for tiles in self._from_corner(origin))
+        return vector(*self._turned(metres)) + Parameter(f"{self.name}_phase_{plane}", phase)
+
+    def lattice(self, metres: Node, plane: str, origin: Origin) -> tuple[Node, Node]:
+        """The same over a lattice of triangles (2), and (2) whole steps of it to add, without which it is counted.
+
+        The lattice: see `core.materials.sampling`. Steps are counted round after a million.
+        """
+        u, v = self._from_corner(origin)
+        along = (
+            host("subtract", host("multiply", STEPS_A_TILE, u), host("multiply", 2.0, v)),
+            host("multiply", 4.0, v),
+        )
+        rest = Parameter(f"{self.name}_lattice_{plane}", tuple(host("fract", steps) for steps in along))
+        # Around zero, so that near the world's origin nothing is ever counted round.
+        turns = [host("add", host("divide", host("floor", steps), ROUND), 0.5) for steps in along]
+        round_zero = tuple(host("multiply", host("subtract", host("fract", t), 0.5), ROUND) for t in turns)
+        whole = Parameter(f"{self.name}_steps_{plane}", round_zero)
+        x, y = self._turned(metres)
+        return vector(x * STEPS_A_TILE - y * 2.0, y * 4.0) + rest, whole
 
     def slopes(self, detail: Node) -> tuple[Node, Node]:
         """Rise of the height along the plane's u and v, from the packed normal."""

@@ -6,7 +6,7 @@ last two by straight lines. White of the height map lies on the surface: a map t
 nothing, an even one is met exactly.
 """
 
-from ashblend.core.materials.mapping import Placing
+from ashblend.core.materials.mapping import Origin, Placing
 from ashblend.core.tree import Component, Constant, Node, TextureSample, operation, vector
 
 STEPS = 6
@@ -19,7 +19,7 @@ def seen_place(
     placing: Placing,
     metres: Node,
     plane: str,
-    origin: object,
+    origin: Origin,
     toward_eye: tuple[Node, Node, Node],
 ) -> Node:
     """(2) metres on a plane that the eye meets through a place: STEPS + 1 samples.
@@ -29,10 +29,10 @@ def seen_place(
     u, v, height = toward_eye
     run = placing.number("parallax") / operation("max", height, FLATTEST)
     way = vector(u * run, v * run)
-    steady = placing.tiles(metres, plane, origin)  # type: ignore[arg-type]
+    steady = placing.tiles(metres, plane, origin)
 
     def depth_at(share: float) -> Node:
-        at = placing.tiles(metres - way * share, plane, origin)  # type: ignore[arg-type]
+        at = placing.tiles(metres - way * share, plane, origin)
         return 1.0 - Component(TextureSample("surface", slot, at, steady), "w")
 
     depths = [depth_at(step / STEPS) for step in range(STEPS + 1)]

@@ -8,9 +8,9 @@ in world space, so no projection needs blending rules of its own.
 from collections.abc import Callable
 
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Placing
+from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Origin, Placing
 from ashblend.core.materials.parallax import seen_place
-from ashblend.core.materials.sampling import Origin, read_plane
+from ashblend.core.materials.sampling import read_plane
 from ashblend.core.materials.spot import NORMAL, Spot
 from ashblend.core.tree import (
     Component,

@@ -10,15 +10,12 @@ Tried: turning each hexagon, as Mikkelsen does: slopes have to be turned back th
 on setts and planks it shows as disorder.
 """
 
-import math
-
-from ashblend.core.materials.mapping import Mapping, Placing
+from ashblend.core.materials.mapping import Mapping, Origin, Placing
 from ashblend.core.materials.packing import PackName
 from ashblend.core.materials.spot import Spot
 from ashblend.core.tree import (
     Component,
     Constant,
-    HostExpression,
     Node,
     Scatter,
     TextureMean,
@@ -29,32 +26,25 @@ from ashblend.core.tree import (
     vector,
 )
 
-# Corners of the grid along a tile's edge, as Mikkelsen has them.
-HEXAGON = 2 * math.sqrt(3)
 PACKS: tuple[PackName, PackName] = ("surface", "detail")
-
-Origin = tuple[HostExpression, HostExpression]
 
 
 def _corners(at: Node) -> list[tuple[Node, Node]]:
-    """The three corners of the triangle that a place (2) lies in: (2) whole numbers, and weights that sum to one."""
-    x, y = Component(at, "x") * HEXAGON, Component(at, "y") * HEXAGON
-    skewed = vector(x - y * (1 / math.sqrt(3)), y * (2 / math.sqrt(3)))
-    low, within = operation("floor", skewed), operation("fract", skewed)
+    """The corners of the triangle that a place (2) of the lattice lies in: (2) whole numbers, and their weights."""
+    low, within = operation("floor", at), operation("fract", at)
     a, b = Component(within, "x"), Component(within, "y")
-    # Of the two triangles of a square, the second begins where the place is nearer the far corner.
+    # A step of the lattice holds two triangles; in the second one the far corner takes the near one's place.
     over = operation("less", 1.0, a + b)
-    near = operation("abs", 1.0 - a - b)
     i, j = Component(low, "x"), Component(low, "y")
     return [
-        (vector(i + over, j + over), near),
+        (vector(i + over, j + over), operation("abs", 1.0 - a - b)),
         (vector(i + over, j + 1.0 - over), operation("select", over, 1.0 - b, b)),
         (vector(i + 1.0 - over, j + over), operation("select", over, 1.0 - a, a)),
     ]
 
 
-def _broken(slot: int, at: Node, steady: Node) -> tuple[Node, Node]:
-    corners = _corners(steady)
+def _broken(slot: int, at: Node, steady: Node, lattice: Node, whole: Node) -> tuple[Node, Node]:
+    corners = _corners(lattice)
     # To the fourth power: one of the three is clearly seen in most places.
     sharpened = [weight * weight * weight * weight for _, weight in corners]
     total = sharpened[0] + sharpened[1] + sharpened[2]
@@ -66,18 +56,10 @@ def _broken(slot: int, at: Node, steady: Node) -> tuple[Node, Node]:
         mean = TextureMean(pack, slot)
         total_off: Node = Constant(0.0)
         for (corner, _), weight in zip(corners, weights, strict=True):
-            shift = Component(Scatter(vector(corner, 0.0)), "xy")
+            shift = Component(Scatter(vector(corner, 0.0), vector(whole, 0.0)), "xy")
             total_off = total_off + (TextureSample(pack, slot, at + shift, steady) - mean) * weight
         out.append(clamp(mean + total_off / length, 0, 1))
     return out[0], out[1]
-
-
-def read_packs(slot: int, mapping: Mapping, at: Node, steady: Node) -> tuple[Node, Node]:
-    """Both packs at texture coordinates. steady: the same before parallax displaced them."""
-    if mapping.broken:
-        return _broken(slot, at, steady)
-    even = None if at is steady else steady
-    return TextureSample("surface", slot, at, even), TextureSample("detail", slot, at, even)
 
 
 def read_plane(
@@ -91,14 +73,19 @@ def read_plane(
     origin: Origin,
 ) -> tuple[Node, Node]:
     """Both packs of a material on a plane. metres: (2) place on it; deep: the same, displaced by parallax."""
-    steady = placing.tiles(metres, plane, origin)
-    at = steady if deep is metres else placing.tiles(deep, plane, origin)
-    near = read_packs(slot, mapping, at, steady)
+
+    def both(placing: Placing, deep: Node) -> tuple[Node, Node]:
+        steady = placing.tiles(metres, plane, origin)
+        at = steady if deep is metres else placing.tiles(deep, plane, origin)
+        if mapping.broken:
+            return _broken(slot, at, steady, *placing.lattice(metres, plane, origin))
+        even = None if at is steady else steady
+        return TextureSample("surface", slot, at, even), TextureSample("detail", slot, at, even)
+
+    near = both(placing, deep)
     if mapping.far is None:
         return near
-    at = placing.farther().tiles(metres, plane, origin)
-    far = read_packs(slot, mapping, at, at)
+    far = both(placing.farther(), metres)
     begins, ends = placing.number("far/begins"), placing.number("far/ends")
-    width = operation("max", ends - begins, 0.001)
-    share = clamp((spot.away - begins) / width, 0, 1)
+    share = clamp((spot.away - begins) / operation("max", ends - begins, 0.001), 0, 1)
     return mix(near[0], far[0], share), mix(near[1], far[1], share)

@@ -146,9 +146,13 @@ class TextureMean(_Node):
 
 @dataclass(frozen=True, eq=False)
 class Scatter(_Node):
-    """Three numbers in 0..1 that a corner of a lattice has by chance; see `core.noise`. at: (3) whole numbers."""
+    """Three numbers in 0..1 that a corner of a lattice has by chance; see `core.noise`.
+
+    at: (3) whole numbers. whole: (3) further ones to add, as for `Noise`.
+    """
 
     at: "Node"
+    whole: "Node"
 
     @property
     def width(self) -> int:
@@ -251,9 +255,7 @@ def children(node: Node) -> tuple[Node, ...]:
             return (node.of,)
         case TextureSample():
             return (node.at,) if node.steady is None else (node.at, node.steady)
-        case Scatter():
-            return (node.at,)
-        case Noise():
+        case Noise() | Scatter():
             return (node.at, node.whole)
         case Lookup():
             return (node.table, node.at)
