@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from threading import local
 from uuid import UUID
 
 import numpy as np
@@ -25,8 +26,14 @@ def compress(data: bytes) -> bytes:
     return zstandard.ZstdCompressor(level=1).compress(data)
 
 
+_AT_HAND = local()
+
+
 def decompress(data: bytes) -> bytes:
-    return zstandard.ZstdDecompressor().decompress(data)
+    # Making a decompressor takes as long as using it on a stroke; one may not be used by two threads.
+    if not hasattr(_AT_HAND, "decompressor"):
+        _AT_HAND.decompressor = zstandard.ZstdDecompressor()
+    return bytes(_AT_HAND.decompressor.decompress(data))
 
 
 def plane_of(channel: Channel, plane: str) -> U16 | None:

@@ -160,6 +160,9 @@ class Room:
         await asyncio.sleep(STATISTICS_PAUSE)
         # From here on a further change needs a further run.
         self._statistics = None
+        # Steps are kept without it: what fails here is due again after the next one.
+        with contextlib.suppress(SQLAlchemyError):
+            await self.call(self.surface.keep_up)
         blend = await self.call(self.surface.blend)
         # Beside the surface's thread: at a million sites this takes long enough to hold up a pen.
         self.tell(await asyncio.to_thread(statistics, self.surface, blend))

@@ -218,12 +218,10 @@ class OpenSurface:
             painted_over=self._painted_over,
         )
         self._painted_over = None
-        outcome = Outcome(saved, [*frames, *more], documents)
-        self.keep_up()
-        return outcome
+        return Outcome(saved, [*frames, *more], documents)
 
     def keep_up(self) -> None:
-        """Write a checkpoint when one is due."""
+        """Write a checkpoint when one is due; behind the answer to a step, which need not wait for it."""
         if self.ledger.due and self.painting is None:
             self.checkpoint()
 
