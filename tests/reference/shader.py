@@ -43,7 +43,9 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
       const data = new Float32Array(bytes(packs[name]).buffer);
       gl.texImage3D(gl.TEXTURE_2D_ARRAY, 0, gl.RGBA32F, size, size, slots, 0, gl.RGBA, gl.FLOAT, data);
     }
-    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
+    // Means are read from the smallest level.
+    gl.generateMipmap(gl.TEXTURE_2D_ARRAY);
+    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_NEAREST);
     gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
     gl.uniform1i(gl.getUniformLocation(program, 'pack_' + name), unit);
   });

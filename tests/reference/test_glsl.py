@@ -8,8 +8,8 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import blend_documents, random_inputs, random_texels
-from hypothesis import HealthCheck, given, settings
+from blends import any_blends, blend_documents, random_inputs, random_texels, softest
+from hypothesis import HealthCheck, Phase, given, settings
 from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways, run, shaders
 
@@ -17,7 +17,7 @@ from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
 from ashblend.core.recipe import of_channel
 from ashblend.core.tree import Node, vector
 
-FACTS = {"metres_per_uv": 2.5, "origin_x": 100.0, "origin_y": -3.0, "origin_z": 12_000.0}
+FACTS = {"metres_per_uv": 2.5, "origin_x": 100.0, "origin_y": -3.0, "origin_z": 12_000.0, "time": 4.5}
 
 
 @pytest.fixture(scope="module")
@@ -35,8 +35,8 @@ def in_fours(tree: BlendTree) -> dict[str, Node]:
         "first": vector(look.albedo, look.roughness),
         "second": vector(look.normal, look.occlusion),
         "third": vector(look.height, look.metallic, *shares[:2]),
-        "fourth": vector(look.emission, shares[2]),
-        "fifth": vector(*shares[3:7]),
+        "fourth": vector(look.emission, look.sink),
+        "fifth": vector(*shares[2:6]),
     }
 
 
@@ -85,14 +85,14 @@ BLENDS = {
 
 def within(document: BlendDocument) -> float:
     """How far float32 may be off: a narrow interlock multiplies what a height is off."""
-    return max(2e-4, 4e-5 / min([layer.softness for layer in document.layers], default=1.0))
+    return max(2e-4, 4e-5 / softest(document))
 
 
 def rendered(page: Page, document: BlendDocument, seed: int, **more):
     """Outputs in fours by the browser and by the reference: two dicts of (COUNT, 4)."""
     tree = compile_blend(document)
     inputs = {k: v.astype(np.float32) for k, v in random_inputs(tree, COUNT, seed).items()} | more
-    texels = random_texels(len(tree.slots), SIZE, seed=3)
+    texels = random_texels(max(1, len(tree.slots)), SIZE, seed=3)
     plain = document.model_dump(mode="json")
     return both_ways(page, in_fours(tree), plain, inputs, texels, FACTS)
 
@@ -132,8 +132,25 @@ def test_random_blends_are_rendered_as_the_reference_says(page, document):
         np.testing.assert_allclose(shader[key], expected[key], atol=within(document), rtol=0, err_msg=key)
 
 
-@settings(max_examples=6)
-@given(blend_documents())
+def test_blends_of_every_kind_are_rendered_as_the_reference_says(page):
+    """Places beside an edge of noise or of the lattice may fall on its other side in single precision: few do."""
+    differed = []
+
+    @settings(max_examples=40, phases=[Phase.explicit, Phase.generate])
+    @given(any_blends(least=1))
+    def every(document):
+        shader, expected = rendered(page, document, 5)
+        for key in expected:
+            off = np.abs(shader[key] - expected[key]).max(axis=1)
+            assert np.quantile(off, 0.99) < 1e-3 and off.max() < 0.2, (key, np.sort(off)[-8:])
+        differed.append(float(np.ptp(expected["first"], axis=0).max()))
+
+    every()
+    assert np.median(differed) > 0.3, "the places do differ"
+
+
+@settings(max_examples=12)
+@given(any_blends() | blend_documents())
 def test_every_blend_passes_glslang(tmp_path_factory, document):
     vertex, fragment = shaders(in_fours(compile_blend(document)))
     glslang(vertex, fragment, tmp_path_factory.mktemp("glsl"))

@@ -57,7 +57,7 @@ def test_a_copy_has_everything_and_shares_nothing_that_changes(client, db):
     assert twin.surface != sample.surface and twin.channel_set != sample.channel_set
     assert first_channel(client, twin)["name"] == "Moss"
     layer = view(client, twin)["blend"]["document"]["layers"][0]
-    assert layer["mask"]["channel_set"] == str(twin.channel_set)
+    assert layer["mask"]["terms"][0]["source"]["channel_set"] == str(twin.channel_set)
     assert UUID(layer["material"]) in twin.materials and UUID(layer["material"]) not in sample.materials
     # Back to the beginning and forth again, in the copy first: a set that only the history knows comes back there.
     theirs, ours = undo_all(client, twin), undo_all(client, sample)

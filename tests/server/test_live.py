@@ -331,7 +331,7 @@ def test_editing_a_blend_does_not_read_its_materials_again(client, db, monkeypat
     with window(client, sample) as one:
         one.until("statistics")
         assert sorted(decoded) == sorted(sample.materials)
-        for revision, opacity in enumerate((0.0, 0.5, 1.0), 1):
+        for revision, opacity in enumerate((0.1, 0.5, 1.0), 1):
             document["layers"][0]["opacity"] = opacity
             body = {"revision": revision, "document": document}
             client.put(f"/api/blends/{sample.blend}", json=body).raise_for_status()

@@ -373,7 +373,7 @@ def test_a_level_comes_from_a_file_too(client, db):
 
 def test_a_set_on_a_map_is_painted_undone_and_exported_like_any_other(client, db):
     sample = small_project(db)
-    sites = {"kind": "texels", "size": 256}
+    sites = {"kind": "texels", "size": 256, "uv": 0}
     with window(client, sample) as talk:
         talk.stroke(sample, [(1, 1)], radius=0.5)
         client.post(

@@ -140,11 +140,13 @@ def test_a_blend_may_not_read_other_surfaces_or_missing_materials(client, db):
     document = client.get(f"/api/surfaces/{sample.surface}").json()["blend"]["document"]
     path = f"/api/blends/{sample.blend}"
     foreign = json.loads(json.dumps(document))
-    foreign["layers"][0]["mask"]["channel_set"] = str(other.channel_set)
-    assert client.put(path, json={"revision": 1, "document": foreign}).status_code == 422
+    foreign["layers"][0]["mask"]["terms"][0]["source"]["channel_set"] = str(other.channel_set)
+    refused = client.put(path, json={"revision": 1, "document": foreign})
+    assert refused.status_code == 409 and "not on this surface" in refused.json()["problem"]
     missing = json.loads(json.dumps(document))
     missing["ground"]["material"] = str(other.surface)
-    assert client.put(path, json={"revision": 1, "document": missing}).status_code == 404
+    refused = client.put(path, json={"revision": 1, "document": missing})
+    assert refused.status_code == 409 and refused.json()["remedy"] == "Choose another material."
     invalid = json.loads(json.dumps(document))
     invalid["layers"][0]["bite"] = 99
     answer = client.put(path, json={"revision": 1, "document": invalid})

@@ -992,15 +992,20 @@ export interface components {
         };
         /**
          * BlendDocument
-         * @description Ground and layers, lowest first.
+         * @description Ground and layers, lowest first, and what is driven by itself.
          */
         BlendDocument: {
+            /**
+             * Drives
+             * @default []
+             */
+            drives: components["schemas"]["Drive"][];
             ground: components["schemas"]["Ground"];
             /**
              * Layers
              * @default []
              */
-            layers: components["schemas"]["CoverLayer"][];
+            layers: (components["schemas"]["CoverLayer"] | components["schemas"]["FilmLayer"] | components["schemas"]["ReliefLayer"] | components["schemas"]["TintLayer"])[];
             /**
              * Name
              * @default Blend
@@ -1290,6 +1295,22 @@ export interface components {
             channel_set: string;
         };
         /**
+         * ChannelColour
+         * @description R, G and B of a channel set as a linear colour, as vertex colours are.
+         */
+        ChannelColour: {
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channels";
+        };
+        /**
          * ChannelDocument
          * @description One channel as the artist knows it.
          */
@@ -1323,25 +1344,6 @@ export interface components {
             own: number;
             /** Touched */
             touched: number;
-        };
-        /**
-         * ChannelMask
-         * @description The weight that one painted channel holds.
-         */
-        ChannelMask: {
-            /** Channel */
-            channel: number;
-            /**
-             * Channel Set
-             * Format: uuid
-             */
-            channel_set: string;
-            /**
-             * Kind
-             * @default channel
-             * @constant
-             */
-            kind: "channel";
         };
         /**
          * ChannelSetDocument
@@ -1435,13 +1437,15 @@ export interface components {
          *     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
          *     slots: document path of the material in each texture slot. channel_sets: what weights0,
          *     weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
-         *     differ wants another shader. samples: texture samples a pixel.
+         *     differ wants another shader. samples: texture samples a pixel. faults: what could not be drawn and is left out.
          */
         CompiledBlend: {
             /** Alike */
             alike: string[][];
             /** Channel Sets */
             channel_sets: string[];
+            /** Faults */
+            faults: components["schemas"]["FaultView"][];
             /** Glsl */
             glsl: string;
             /** Inputs */
@@ -1519,10 +1523,7 @@ export interface components {
         };
         /**
          * CoverLayer
-         * @description A layer that replaces what is under it, as far as its interlocked mask goes.
-         *
-         *     bite: how strongly heights decide; negative fills low places first. softness: width of the
-         *     border in mask units.
+         * @description A layer that replaces what is under it, as far as its mask goes.
          */
         CoverLayer: {
             /**
@@ -1530,27 +1531,64 @@ export interface components {
              * @default 1
              */
             bite: number;
+            /**
+             * Border
+             * @default interlock
+             * @enum {string}
+             */
+            border: "plain" | "interlock" | "noise";
+            /**
+             * @default {
+             *       "emission": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "height": 1,
+             *       "lift": 0,
+             *       "metallic": 0,
+             *       "normal": 1,
+             *       "roughness": 1,
+             *       "tint": [
+             *         1,
+             *         1,
+             *         1
+             *       ]
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
+            /**
+             * Grain
+             * @default 0.1
+             */
+            grain: number;
+            /** Group */
+            group?: string | null;
             /** Id */
             id: string;
             /**
-             * Kind
-             * @default cover
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "cover";
             /**
              * @default {
+             *       "axis": "y",
+             *       "broken": false,
              *       "metres_per_tile": 1,
              *       "offset": [
              *         0,
              *         0
              *       ],
+             *       "parallax": 0,
              *       "projection": "triplanar",
-             *       "rotation": 0
+             *       "rotation": 0,
+             *       "sharpness": 4,
+             *       "uv": 0
              *     }
              */
             mapping: components["schemas"]["Mapping"];
-            mask: components["schemas"]["ChannelMask"];
+            mask: components["schemas"]["Recipe"];
             /**
              * Material
              * Format: uuid
@@ -1608,6 +1646,49 @@ export interface components {
              * @constant
              */
             type: "document";
+        };
+        /**
+         * Drive
+         * @description As far as `by` goes, the property is moved toward a value.
+         *
+         *     toward: of roughness, metallic and occlusion. colour: of emission, linear. Normals are moved toward flat.
+         */
+        Drive: {
+            by: components["schemas"]["Recipe"];
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Moves
+             * @default roughness
+             * @enum {string}
+             */
+            moves: "roughness" | "metallic" | "occlusion" | "emission" | "normal";
+            /**
+             * Name
+             * @default Drive
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Toward
+             * @default 0
+             */
+            toward: number;
         };
         /**
          * EndPreview
@@ -1741,12 +1822,69 @@ export interface components {
             weight: number;
         };
         /**
+         * FacingSource
+         * @description azimuth: degrees round the vertical, from +z toward +x. elevation: degrees above level.
+         */
+        FacingSource: {
+            /**
+             * Azimuth
+             * @default 0
+             */
+            azimuth: number;
+            /**
+             * Elevation
+             * @default 0
+             */
+            elevation: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "facing";
+        };
+        /**
          * Failure
          * @description problem: what was wrong. remedy: what to do. kept: the revision kept, for stale writes.
          */
         Failure: {
             /** Kept */
             kept?: number | null;
+            /** Problem */
+            problem: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * Far
+         * @description A second tiling that takes over with distance.
+         *
+         *     times: how many times as large its tiles are. begins, ends: metres from the eye at which it starts to be seen
+         *     and is all that is.
+         */
+        Far: {
+            /**
+             * Begins
+             * @default 6
+             */
+            begins: number;
+            /**
+             * Ends
+             * @default 20
+             */
+            ends: number;
+            /**
+             * Times
+             * @default 5
+             */
+            times: number;
+        };
+        /**
+         * FaultView
+         * @description part: document path of the ground, the layer or the drive that is left out.
+         */
+        FaultView: {
+            /** Part */
+            part: string;
             /** Problem */
             problem: string;
             /** Remedy */
@@ -1794,6 +1932,174 @@ export interface components {
             type: "fill";
         };
         /**
+         * FilmLayer
+         * @description Partial weight is damp: darker and smoother, with flatter normals. From `stands` on it stands, low places first.
+         *
+         *     stands: the weight beyond which it stands instead of wetting. level: height up to which low places are filled.
+         *     darken: what albedo is multiplied by where it is damp. 0.75 and a roughness of 0.05 are common practice for water.
+         *     flatten: how far normals are flattened where it is damp. colour: linear, of what stands. cloudy: how much of that
+         *     is seen however shallow; deepens: how much more with depth. sink: metres that the surface lies below the mesh
+         *     where it stands.
+         */
+        FilmLayer: {
+            /**
+             * Bite
+             * @default 1
+             */
+            bite: number;
+            /**
+             * Border
+             * @default interlock
+             * @enum {string}
+             */
+            border: "plain" | "interlock" | "noise";
+            /**
+             * Cloudy
+             * @default 0
+             */
+            cloudy: number;
+            /**
+             * Colour
+             * @default [
+             *       0.02,
+             *       0.03,
+             *       0.03
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Darken
+             * @default 0.75
+             */
+            darken: number;
+            /**
+             * Deepens
+             * @default 0.4
+             */
+            deepens: number;
+            /**
+             * Flatten
+             * @default 0.5
+             */
+            flatten: number;
+            /**
+             * Grain
+             * @default 0.1
+             */
+            grain: number;
+            /** Group */
+            group?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "film";
+            /**
+             * Level
+             * @default 0.5
+             */
+            level: number;
+            mask: components["schemas"]["Recipe"];
+            /** Name */
+            name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            ripples?: components["schemas"]["Ripples"] | null;
+            /**
+             * Roughness
+             * @default 0.05
+             */
+            roughness: number;
+            /**
+             * Sink
+             * @default 0
+             */
+            sink: number;
+            /**
+             * Softness
+             * @default 0.15
+             */
+            softness: number;
+            /**
+             * Stands
+             * @default 0.5
+             */
+            stands: number;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
+         * Finish
+         * @description tint: linear colour that albedo is multiplied by. roughness, normal, height: how much of the map's is there.
+         *
+         *     height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour.
+         */
+        Finish: {
+            /**
+             * Emission
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            emission: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Height
+             * @default 1
+             */
+            height: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Metallic
+             * @default 0
+             */
+            metallic: number;
+            /**
+             * Normal
+             * @default 1
+             */
+            normal: number;
+            /**
+             * Roughness
+             * @default 1
+             */
+            roughness: number;
+            /**
+             * Tint
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tint: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * FirstSizes
          * @description Metres. radius: to begin with. least, most: a radius kept from another surface that lies outside is left.
          *
@@ -1810,6 +2116,41 @@ export interface components {
             radius: number;
             /** Tile */
             tile: number;
+        };
+        /**
+         * GradientColour
+         * @description Colours along a recipe. stops: (place, r, g, b), places from 0 to 1 ascending, linear colours.
+         */
+        GradientColour: {
+            along: components["schemas"]["Recipe"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
+            /**
+             * Stops
+             * @default [
+             *       [
+             *         0,
+             *         0.1,
+             *         0.1,
+             *         0.1
+             *       ],
+             *       [
+             *         1,
+             *         0.6,
+             *         0.6,
+             *         0.6
+             *       ]
+             *     ]
+             */
+            stops: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * GradientFill
@@ -1851,31 +2192,71 @@ export interface components {
         };
         /**
          * Ground
-         * @description The lowest material, always fully there.
+         * @description The lowest material, always fully there; or, without one, a colour (linear) and a roughness.
          */
         Ground: {
             /**
+             * Colour
+             * @default [
+             *       0.5,
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
              * @default {
+             *       "emission": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "height": 1,
+             *       "lift": 0,
+             *       "metallic": 0,
+             *       "normal": 1,
+             *       "roughness": 1,
+             *       "tint": [
+             *         1,
+             *         1,
+             *         1
+             *       ]
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
+            /**
+             * @default {
+             *       "axis": "y",
+             *       "broken": false,
              *       "metres_per_tile": 1,
              *       "offset": [
              *         0,
              *         0
              *       ],
+             *       "parallax": 0,
              *       "projection": "triplanar",
-             *       "rotation": 0
+             *       "rotation": 0,
+             *       "sharpness": 4,
+             *       "uv": 0
              *     }
              */
             mapping: components["schemas"]["Mapping"];
-            /**
-             * Material
-             * Format: uuid
-             */
-            material: string;
+            /** Material */
+            material: string | null;
             /**
              * Name
              * @default Ground
              */
             name: string;
+            /**
+             * Roughness
+             * @default 0.8
+             */
+            roughness: number;
         };
         /** GroupBy */
         GroupBy: {
@@ -2263,10 +2644,24 @@ export interface components {
          * Mapping
          * @description How a material lies on the surface.
          *
-         *     projection: "uv" follows the first UV set, "triplanar" projects along the three world axes.
-         *     metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise. offset: metres.
+         *     projection: "uv" follows a UV set, "planar" projects along one world axis, "triplanar" along all three, the
+         *     sharper the less they overlap. metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise.
+         *     offset: metres. far: a larger tiling at a distance. broken: the tiling is broken up, so that it does not show.
+         *     parallax: metres between the highest and the lowest of the height map, seen as depth.
          */
         Mapping: {
+            /**
+             * Axis
+             * @default y
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Broken
+             * @default false
+             */
+            broken: boolean;
+            far?: components["schemas"]["Far"] | null;
             /**
              * Metres Per Tile
              * @default 1
@@ -2284,16 +2679,74 @@ export interface components {
                 number
             ];
             /**
+             * Parallax
+             * @default 0
+             */
+            parallax: number;
+            /**
              * Projection
              * @default triplanar
              * @enum {string}
              */
-            projection: "uv" | "triplanar";
+            projection: "uv" | "planar" | "triplanar";
             /**
              * Rotation
              * @default 0
              */
             rotation: number;
+            /**
+             * Sharpness
+             * @default 4
+             */
+            sharpness: number;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
+        };
+        /**
+         * MaterialSource
+         * @description contrast: around the middle of the heights, which offset then lifts.
+         */
+        MaterialSource: {
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "material";
+            /**
+             * @default {
+             *       "axis": "y",
+             *       "broken": false,
+             *       "metres_per_tile": 1,
+             *       "offset": [
+             *         0,
+             *         0
+             *       ],
+             *       "parallax": 0,
+             *       "projection": "triplanar",
+             *       "rotation": 0,
+             *       "sharpness": 4,
+             *       "uv": 0
+             *     }
+             */
+            mapping: components["schemas"]["Mapping"];
+            /**
+             * Material
+             * Format: uuid
+             */
+            material: string;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
         };
         /**
          * MaterialView
@@ -2482,8 +2935,21 @@ export interface components {
         /**
          * NoiseSource
          * @description metres: size of its largest features. octaves: finer ones, each of half the size and weight.
+         *
+         *     form: clouds, ridges or cells. contrast: around the middle.
          */
         NoiseSource: {
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Form
+             * @default gradient
+             * @enum {string}
+             */
+            form: "gradient" | "ridged" | "cellular";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2504,6 +2970,30 @@ export interface components {
              * @default 0
              */
             seed: number;
+        };
+        /**
+         * OneColour
+         * @description The same everywhere. colour: linear.
+         */
+        OneColour: {
+            /**
+             * Colour
+             * @default [
+             *       0.5,
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "colour";
         };
         /**
          * Outlook
@@ -2819,6 +3309,102 @@ export interface components {
             type: "refused";
         };
         /**
+         * ReliefLayer
+         * @description depth: how much of the material's heights, around their middle, is added to those below.
+         */
+        ReliefLayer: {
+            /**
+             * Bite
+             * @default 1
+             */
+            bite: number;
+            /**
+             * Border
+             * @default plain
+             * @enum {string}
+             */
+            border: "plain" | "interlock" | "noise";
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+            /**
+             * @default {
+             *       "emission": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "height": 1,
+             *       "lift": 0,
+             *       "metallic": 0,
+             *       "normal": 1,
+             *       "roughness": 1,
+             *       "tint": [
+             *         1,
+             *         1,
+             *         1
+             *       ]
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
+            /**
+             * Grain
+             * @default 0.1
+             */
+            grain: number;
+            /** Group */
+            group?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief";
+            /**
+             * @default {
+             *       "axis": "y",
+             *       "broken": false,
+             *       "metres_per_tile": 1,
+             *       "offset": [
+             *         0,
+             *         0
+             *       ],
+             *       "parallax": 0,
+             *       "projection": "triplanar",
+             *       "rotation": 0,
+             *       "sharpness": 4,
+             *       "uv": 0
+             *     }
+             */
+            mapping: components["schemas"]["Mapping"];
+            mask: components["schemas"]["Recipe"];
+            /**
+             * Material
+             * Format: uuid
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Softness
+             * @default 0.15
+             */
+            softness: number;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
          * RemovedView
          * @description home: the project that a surface was in. gone_at: when it is deleted for good.
          */
@@ -2875,6 +3461,27 @@ export interface components {
              * @constant
              */
             type: "reshaped";
+        };
+        /**
+         * Ripples
+         * @description Small waves on what stands. metres: from crest to crest. speed: metres a second. strength: their slope.
+         */
+        Ripples: {
+            /**
+             * Metres
+             * @default 0.15
+             */
+            metres: number;
+            /**
+             * Speed
+             * @default 0.1
+             */
+            speed: number;
+            /**
+             * Strength
+             * @default 0.15
+             */
+            strength: number;
         };
         /**
          * Saved
@@ -3195,7 +3802,7 @@ export interface components {
          *
          *     low, high: the source's values that become 0 and 1, in its own units; high below low falls, both
          *     alike make a clean step. curve: over the result, or None for straight. invert: one minus it.
-         *     op: how it goes onto what the terms before made; amount: how much of that.
+         *     op: how it goes onto what the terms before made; amount: how much of that. on: whether it counts.
          */
         Term: {
             /**
@@ -3231,7 +3838,9 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["NoiseSource"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"];
+            uneven?: components["schemas"]["Uneven"] | null;
+            warp?: components["schemas"]["Warp"] | null;
         };
         /**
          * TexelSites
@@ -3276,6 +3885,57 @@ export interface components {
              */
             value: number;
         };
+        /**
+         * TintLayer
+         * @description how: the colour takes the place of what is there, or multiplies it. lightness: times the colour.
+         */
+        TintLayer: {
+            /**
+             * Colouring
+             * @default {
+             *       "colour": [
+             *         0.5,
+             *         0.5,
+             *         0.5
+             *       ],
+             *       "kind": "colour"
+             *     }
+             */
+            colouring: components["schemas"]["OneColour"] | components["schemas"]["GradientColour"] | components["schemas"]["ChannelColour"];
+            /** Group */
+            group?: string | null;
+            /**
+             * How
+             * @default replace
+             * @enum {string}
+             */
+            how: "replace" | "multiply";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tint";
+            /**
+             * Lightness
+             * @default 1
+             */
+            lightness: number;
+            mask: components["schemas"]["Recipe"];
+            /** Name */
+            name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+        };
         /** Undo */
         Undo: {
             /**
@@ -3284,6 +3944,27 @@ export interface components {
              * @constant
              */
             type: "undo";
+        };
+        /**
+         * Uneven
+         * @description A term's strength is broken by noise. amount: how much of it the noise may take. metres: its features.
+         */
+        Uneven: {
+            /**
+             * Amount
+             * @default 0.5
+             */
+            amount: number;
+            /**
+             * Metres
+             * @default 0.3
+             */
+            metres: number;
+            /**
+             * Seed
+             * @default 2
+             */
+            seed: number;
         };
         /**
          * UniformBinding
@@ -3320,6 +4001,27 @@ export interface components {
              * @default 0
              */
             level: number;
+        };
+        /**
+         * Warp
+         * @description The place that a source is asked about is displaced by noise. by: metres, at most. metres: its features.
+         */
+        Warp: {
+            /**
+             * By
+             * @default 0.1
+             */
+            by: number;
+            /**
+             * Metres
+             * @default 0.3
+             */
+            metres: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
     };
     responses: never;
