@@ -31,6 +31,7 @@ from ashblend.server.routes import (
     materials,
     plans,
     projects,
+    recipes,
     sets,
     stencils,
     surfaces,
@@ -121,6 +122,7 @@ def create_app(settings: Settings) -> FastAPI:
     for part in (
         brushes,
         projects,
+        recipes,
         materials,
         stencils,
         surfaces,

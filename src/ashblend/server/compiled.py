@@ -1,15 +1,15 @@
 """The compiled blend as the viewport gets it."""
 
-from dataclasses import asdict
 from typing import Any
 from uuid import UUID
 
 from pydantic import BaseModel
 
 from ashblend.core.blend import BlendDocument, Known, compile_blend, faults, structure_key
+from ashblend.core.blend.lenses import LensTree
 from ashblend.core.emit import emit_glsl
 from ashblend.core.emit.parameters import READINGS
-from ashblend.core.tree import value_at
+from ashblend.core.tree import Table, value_at
 
 # A host expression as JSON: a number, or a list of a word and its arguments; see `core.tree.host`.
 Expression = float | list[Any]
@@ -69,6 +69,18 @@ class BlendView(BaseModel):
     compiled: CompiledBlend
 
 
+def _tables(tables: dict[str, Table], document: Any) -> list[TableBinding]:
+    return [
+        TableBinding(
+            name=name,
+            pointer=table.pointer,
+            width=table.width,
+            entries=READINGS[table.reading](value_at(document, table.pointer)).reshape(-1).tolist(),
+        )
+        for name, table in tables.items()
+    ]
+
+
 def compiled_blend(
     document: BlendDocument, bindings: dict[str, Any], known: Known, only: str | None = None
 ) -> CompiledBlend:
@@ -86,29 +98,67 @@ def compiled_blend(
         glsl=shader.source,
         vertex=vertex.source if vertex else "",
         uniforms=[UniformBinding(name=n, values=list(p.values)) for n, p in uniforms.items()],
-        tables=[
-            TableBinding(
-                name=name,
-                pointer=table.pointer,
-                width=table.width,
-                entries=READINGS[table.reading](value_at(plain, table.pointer)).reshape(-1).tolist(),
-            )
-            for name, table in tables.items()
-        ],
+        tables=_tables(tables, plain),
         inputs=[name for name, _ in shader.inputs],
         vertex_inputs=[name for name, _ in vertex.inputs] if vertex else [],
         slots=list(tree.slots),
         channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
-        faults=[FaultView(**asdict(fault)) for fault in found],
+        faults=[FaultView(part=f.part, problem=f.problem, remedy=f.remedy) for f in found],
+    )
+
+
+class LensView(BaseModel):
+    """low, high: what 0 and 1 stand for, in a unit; band: width of the bands, 0 for none.
+
+    document: what the program's numbers point into; null for the blend's own.
+    """
+
+    compiled: CompiledBlend
+    low: float
+    high: float
+    unit: str
+    band: float
+    document: dict[str, Any] | None
+
+
+def lens_view(tree: LensTree, document: Any, bindings: dict[str, Any]) -> LensView:
+    """document: plain JSON that the tree's parameters point into."""
+    shader = emit_glsl({"value": tree.value})
+    compiled = CompiledBlend(
+        structure=structure_key(shader.source),
+        glsl=shader.source,
+        vertex="",
+        uniforms=[UniformBinding(name=n, values=list(p.values)) for n, p in shader.uniforms],
+        tables=_tables(dict(shader.tables), document),
+        inputs=[name for name, _ in shader.inputs],
+        vertex_inputs=[],
+        slots=list(tree.slots),
+        channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
+        alike=[list(paths) for paths in tree.alike],
+        samples=shader.samples,
+        faults=[],
+    )
+    return LensView(
+        compiled=compiled,
+        low=tree.low,
+        high=tree.high,
+        unit=tree.unit,
+        band=tree.band,
+        document=tree.document,
     )
 
 
 def blend_view(
-    ident: UUID, revision: int, document: dict[str, Any], bindings: dict[str, Any], known: Known
+    ident: UUID,
+    revision: int,
+    document: dict[str, Any],
+    bindings: dict[str, Any],
+    known: Known,
+    only: str | None = None,
 ) -> BlendView:
     parsed = BlendDocument.model_validate(document)
     return BlendView(
-        id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings, known)
+        id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings, known, only)
     )

@@ -376,6 +376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sources
+         * @description Everything that a term can begin with.
+         */
+        get: operations["get_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stencils/{ident}/image": {
         parameters: {
             query?: never;
@@ -424,7 +444,7 @@ export interface paths {
         };
         /**
          * Get Surface Blend
-         * @description What a surface is shaded by, for windows that were told of an edit.
+         * @description What a surface is shaded by, for windows that were told of an edit. only: a layer that is looked at alone.
          */
         get: operations["get_surface_blend"];
         put?: never;
@@ -574,6 +594,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/lens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compile Lens
+         * @description A program that shows one number of the blend, or of a recipe, at every place.
+         */
+        post: operations["compile_lens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/levels": {
         parameters: {
             query?: never;
@@ -708,6 +748,26 @@ export interface paths {
          * @description Carry all paint over to a new version of the mesh. Nothing is changed until the plan is kept.
          */
         post: operations["plan_replacement_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Profile Source
+         * @description How a source is spread over a surface.
+         */
+        post: operations["profile_source"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2534,6 +2594,45 @@ export interface components {
             weight: number;
         };
         /**
+         * LayerLens
+         * @description A layer's mask, its weight behind its border, or its share; or one term of its mask alone.
+         */
+        LayerLens: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mask" | "share" | "term" | "weight";
+            /** Layer */
+            layer: string;
+            /**
+             * Term
+             * @default 0
+             */
+            term: number;
+        };
+        /**
+         * LensView
+         * @description low, high: what 0 and 1 stand for, in a unit; band: width of the bands, 0 for none.
+         *
+         *     document: what the program's numbers point into; null for the blend's own.
+         */
+        LensView: {
+            /** Band */
+            band: number;
+            compiled: components["schemas"]["CompiledBlend"];
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * LevelFile
          * @description How a GLB of a level is made. new_because: why it is a new file; None where the artist's own is kept.
          *
@@ -2770,8 +2869,15 @@ export interface components {
         /**
          * MeasureUndercoat
          * @description Work a channel's undercoat out by a recipe; None: again, by its own.
+         *
+         *     layer: the id of a layer whose mask it takes instead, and which reads the channel from then on.
          */
         MeasureUndercoat: {
+            /**
+             * Layer
+             * @default null
+             */
+            layer: string | null;
             on: components["schemas"]["ChannelAddress"];
             /** @default null */
             recipe: components["schemas"]["Recipe"] | null;
@@ -3132,6 +3238,36 @@ export interface components {
             /** Heights */
             heights: number[];
         };
+        /**
+         * ProfileView
+         * @description low, high: in the source's unit. shares: of the area, from low to high.
+         */
+        ProfileView: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** Quarter */
+            quarter: number;
+            /** Shares */
+            shares: number[];
+            /** Three Quarters */
+            three_quarters: number;
+        };
+        /**
+         * ProfileWish
+         * @description channel_set: at whose sites the term's source is asked.
+         */
+        ProfileWish: {
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            term: components["schemas"]["Term"];
+        };
         /** ProjectSummary */
         ProjectSummary: {
             /**
@@ -3204,6 +3340,20 @@ export interface components {
              * @default []
              */
             terms: components["schemas"]["Term"][];
+        };
+        /**
+         * RecipeLens
+         * @description A recipe that is no layer's, or one term of it alone.
+         */
+        RecipeLens: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recipe";
+            recipe: components["schemas"]["Recipe"];
+            /** Term */
+            term?: number | null;
         };
         /** Redo */
         Redo: {
@@ -3522,6 +3672,14 @@ export interface components {
              */
             kind: "scale";
         };
+        /** ShapeLens */
+        ShapeLens: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "height" | "slope";
+        };
         /** SlopeSource */
         SlopeSource: {
             /**
@@ -3565,6 +3723,27 @@ export interface components {
             made_at: string;
             /** Name */
             name: string;
+        };
+        /**
+         * SourceView
+         * @description A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it.
+         */
+        SourceView: {
+            /** About */
+            about: string;
+            /** Ends */
+            ends: [
+                number,
+                number
+            ];
+            /** Kind */
+            kind: string;
+            /** Placed */
+            placed: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * StartEmpty
@@ -5384,6 +5563,62 @@ export interface operations {
             };
         };
     };
+    get_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_stencil_image: {
         parameters: {
             query?: never;
@@ -5618,7 +5853,9 @@ export interface operations {
     };
     get_surface_blend: {
         parameters: {
-            query?: never;
+            query?: {
+                only?: string | null;
+            };
             header?: never;
             path: {
                 ident: string;
@@ -6089,6 +6326,68 @@ export interface operations {
             };
         };
     };
+    compile_lens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayerLens"] | components["schemas"]["RecipeLens"] | components["schemas"]["ShapeLens"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     remove_last_level: {
         parameters: {
             query?: never;
@@ -6478,6 +6777,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    profile_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
                 };
             };
             /** @description Not Found */

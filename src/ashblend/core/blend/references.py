@@ -50,34 +50,30 @@ class Known:
 
 @dataclass(frozen=True)
 class Fault:
-    """Something in a part of the document that cannot be drawn."""
+    """Something in a part of the document that cannot be drawn. id: what it refers to that is not there."""
 
     part: str
     problem: str
     remedy: str
+    id: UUID
+
+
+def _fault(found: Reference, known: Known) -> Fault | None:
+    if found.kind == "material":
+        if found.id in known.materials:
+            return None
+        return Fault(found.part, "Its material is not there any more.", "Choose another material.", found.id)
+    count = dict(known.channels).get(found.id)
+    if count is None:
+        problem = "It reads a channel set that is not on this surface."
+    elif found.channel is not None and found.channel >= count:
+        problem = "It reads a channel that its set does not have."
+    else:
+        return None
+    return Fault(found.part, problem, "Choose another channel.", found.id)
 
 
 def faults(document: BlendDocument, known: Known) -> list[Fault]:
-    """What a blend refers to that is not there; no more than one a part."""
-    out: dict[str, Fault] = {}
-    counts = dict(known.channels)
-    for found in references(document):
-        if found.part in out:
-            continue
-        if found.kind == "material" and found.id not in known.materials:
-            out[found.part] = Fault(
-                found.part, "Its material is not there any more.", "Choose another material."
-            )
-        if found.kind == "channel set":
-            count = counts.get(found.id)
-            if count is None:
-                out[found.part] = Fault(
-                    found.part,
-                    "It reads a channel set that is not on this surface.",
-                    "Choose another channel.",
-                )
-            elif found.channel is not None and found.channel >= count:
-                out[found.part] = Fault(
-                    found.part, "It reads a channel that its set does not have.", "Choose another channel."
-                )
-    return list(out.values())
+    """What a blend refers to that is not there."""
+    found = (_fault(reference, known) for reference in references(document))
+    return [fault for fault in found if fault is not None]

@@ -1,20 +1,18 @@
 """Undercoats that are worked out by a recipe: run, run again, and known as stale."""
 
 import hashlib
-from collections.abc import Mapping
-from uuid import UUID
 
 import numpy as np
 
-from ashblend.core.arrays import F64, U16, U32
+from ashblend.core.arrays import U16, U32
 from ashblend.core.channels import ChannelDelta, MadeFrom, MeasuredUndercoat, quantise, undercoat_delta
-from ashblend.core.emit import flatten, parameter_values, play
 from ashblend.core.recipe import Recipe, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites import windows
 from ashblend.core.surface.address import ChannelAddress
-from ashblend.core.surface.convert import Sets, set_at, values_on
+from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 
@@ -45,57 +43,55 @@ def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:
     return MadeFrom(shape=shape.number, recipe=digest(recipe), entry=entry)
 
 
-class _Streams:
-    """What a recipe may read at the sites of a set, window by window."""
-
-    def __init__(self, shape: Shape, sets: Sets, found: OpenSet, channel_sets: list[UUID]) -> None:
-        self._origin = shape.inputs(found.level).origin
-        self._weights = [
-            [
-                values_on(found, sets, ChannelAddress(channel_set=ident, channel=number))
-                for number in range(len(set_at(sets, ChannelAddress(channel_set=ident, channel=0)).channels))
-            ]
-            for ident in channel_sets
-        ]
-
-    def at(self, sites: U32, positions: F64, normals: F64) -> Mapping[str, F64]:
-        out: dict[str, F64] = {"position": positions - self._origin, "normal": normals}
-        for number, reads in enumerate(self._weights):
-            held = np.zeros((sites.shape[0], 4))
-            for channel, read in enumerate(reads):
-                held[:, channel] = read(sites)
-            out[f"weights{number}"] = held
-        return out
+def circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> list[ChannelAddress] | None:
+    """The way from a channel through what its recipe reads, and what that is made from, back to it; None for none."""
+    ways = [[read] for read in channels_read(recipe)]
+    seen: set[ChannelAddress] = set()
+    while ways:
+        way = ways.pop()
+        at = way[-1]
+        if at == on:
+            return way
+        found = sets.get(at.channel_set)
+        if at in seen or found is None or at.channel >= len(found.document.channels):
+            continue
+        seen.add(at)
+        undercoat = found.document.channels[at.channel].undercoat
+        if isinstance(undercoat, MeasuredUndercoat):
+            ways += [[*way, read] for read in channels_read(undercoat.recipe)]
+    return None
 
 
-def measured(
-    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, own: int | None = None
-) -> tuple[U32, U16]:
-    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,).
-
-    own: number of the channel that it is for, which it may not read. Raises Refusal.
-    """
-    if any(a.channel_set == found.id and a.channel == own for a in channels_read(recipe)):
+def _require_no_circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> None:
+    way = circle(sets, on, recipe)
+    if way is None:
+        return
+    if len(way) == 1:
         raise Refusal("A channel's undercoat cannot be made from itself.", "Choose another channel.")
+    names = [sets[at.channel_set].document.channels[at.channel].name for at in (on, *way)]
+    raise Refusal(
+        f"This goes round in a circle: {', which is made from '.join(names)}.", "Choose another channel."
+    )
+
+
+def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels) -> tuple[U32, U16]:
+    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). Raises Refusal."""
     lowering = Lowering()
-    outputs = {"mask": lower_recipe(recipe, "/recipe", lowering)}
-    tape = flatten(outputs)
+    node = lower_recipe(recipe, "/recipe", lowering)
     document = {"recipe": recipe.model_dump(mode="json")}
-    parameters = parameter_values(outputs, document, shape.inputs(found.level).facts)
-    streams = _Streams(shape, sets, found, lowering.channel_sets)
+    asked = AtSites(shape, sets, found, node, lowering, document, texels)
     sites, values = [], []
     for window in windows(found.sites):
-        inputs = streams.at(
-            window.sites, window.positions.astype(np.float64), window.normals.astype(np.float64)
-        )
-        mask = play(tape, inputs, parameters, {}, window.sites.shape[0])["mask"][:, 0]
         sites.append(window.sites)
-        values.append(quantise(mask, 16).astype(np.uint16))
+        values.append(quantise(asked.at(window), 16).astype(np.uint16))
     return np.concatenate(sites), np.concatenate(values)
 
 
-def run_undercoat(shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe) -> ChannelDelta:
+def run_undercoat(
+    shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels
+) -> ChannelDelta:
     """What running a recipe as a channel's undercoat changes; its paint stays. Raises Refusal."""
     found = set_at(sets, on)
-    sites, values = measured(shape, sets, found, recipe, on.channel)
+    _require_no_circle(sets, on, recipe)
+    sites, values = measured(shape, sets, found, recipe, texels)
     return undercoat_delta(on.channel, found.channels[on.channel], sites, values)

@@ -1,9 +1,11 @@
 """Steps that change whole channels: fills, swapping, starting empty, undercoats."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from uuid import UUID
 
 from ashblend.core.arrays import Mask
+from ashblend.core.blend import BlendDocument
 from ashblend.core.brush.fills import LiftFill, MixFill
 from ashblend.core.channels import (
     Channel,
@@ -12,7 +14,8 @@ from ashblend.core.channels import (
     changed_between,
 )
 from ashblend.core.prepare.sides import hard_border
-from ashblend.core.recipe import Recipe
+from ashblend.core.recipe import Recipe, of_channel
+from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
 from ashblend.core.surface.fills import FillOn, Fills
 from ashblend.core.surface.open_set import open_sets
@@ -21,7 +24,9 @@ from ashblend.core.surface.undercoat import made_from, run_undercoat
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
+from ashblend.store.blends import blend_of
 from ashblend.store.ledger import Edit
+from ashblend.store.surfaces import get_surface
 
 
 def fills_on(surface: OpenSurface) -> Fills:
@@ -115,19 +120,65 @@ def _with_undercoat(
     return document.model_copy(update={"channels": tuple(channels)})
 
 
-def measure_undercoat(surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None) -> Outcome:
-    """Work a channel's undercoat out by a recipe, or again by its own; the paint over it stays."""
+def _on_own_sets(recipe: Recipe, bindings: Mapping[str, str]) -> Recipe:
+    """The recipe with the surface's own sets in place of those that a blend names."""
+    terms = []
+    for term in recipe.terms:
+        source = term.source
+        if isinstance(source, ChannelSource):
+            own = UUID(bindings.get(str(source.channel_set), str(source.channel_set)))
+            source = source.model_copy(update={"channel_set": own})
+        terms.append(term.model_copy(update={"source": source}))
+    return Recipe(terms=tuple(terms))
+
+
+def _kept_in_channel(surface: OpenSurface, on: ChannelAddress, layer: str) -> tuple[Recipe, Edit]:
+    """The mask of a layer, and the blend that reads a channel in its place. Raises Refusal."""
+    with surface.sessions() as session:
+        row = blend_of(session, surface.ident)
+        if row.base is not None:
+            raise Refusal("A variant's layers are those of its blend.", "Change them there.")
+        ident, before, revision = row.id, row.document, row.revision
+        bindings = get_surface(session, surface.ident).bindings
+    document = BlendDocument.model_validate(before)
+    found = next((x for x in document.layers if x.id == layer), None)
+    if found is None:
+        raise Refusal("There is no such layer any more.", "Choose another one.")
+    # The blend may know the surface's sets by other ids.
+    names = {UUID(own): UUID(named) for named, own in bindings.items()}
+    named = names.get(on.channel_set, on.channel_set)
+    layers = [
+        x.model_copy(update={"mask": of_channel(named, on.channel)}) if x is found else x
+        for x in document.layers
+    ]
+    after = document.model_copy(update={"layers": tuple(layers)})
+    return _on_own_sets(found.mask, bindings), Edit(
+        "blend", ident, before, after.model_dump(mode="json"), revision
+    )
+
+
+def measure_undercoat(
+    surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None = None
+) -> Outcome:
+    """Work a channel's undercoat out by a recipe, or again by its own; the paint over it stays.
+
+    layer: whose mask is the recipe, and which reads the channel in its place from then on.
+    """
     surface.require_quiet()
     surface.writable(on)
     found = surface.set_of(on.channel_set)
     if found.follows is not None:
         raise Refusal("Lower levels take their undercoat from level 0.", "Measure it there.")
     held = found.document.channels[on.channel].undercoat
+    edits: list[Edit] = []
+    if layer is not None:
+        recipe, edit = _kept_in_channel(surface, on, layer)
+        edits.append(edit)
     if recipe is None:
         if not isinstance(held, MeasuredUndercoat):
             raise Refusal("This channel's undercoat is not measured.", "Choose a recipe for it.")
         recipe = held.recipe
-    delta = run_undercoat(surface.shape, surface.sets, on, recipe)
+    delta = run_undercoat(surface.shape, surface.sets, on, recipe, surface.texels)
     made = made_from(recipe, surface.shape, surface.ledger.history.last + 1)
     document = _with_undercoat(found.document, on.channel, MeasuredUndercoat(recipe=recipe, made=made))
     edit = Edit(
@@ -138,4 +189,4 @@ def measure_undercoat(surface: OpenSurface, on: ChannelAddress, recipe: Recipe |
         found.revision,
     )
     label = f"Undercoat of {surface.name_of(on)}"
-    return surface.keep("undercoat", label, [(found.id, delta)], [edit])
+    return surface.keep("undercoat", label, [(found.id, delta)], [edit, *edits])

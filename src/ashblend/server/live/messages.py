@@ -63,11 +63,15 @@ class StartEmpty(_Message):
 
 
 class MeasureUndercoat(_Message):
-    """Work a channel's undercoat out by a recipe; None: again, by its own."""
+    """Work a channel's undercoat out by a recipe; None: again, by its own.
+
+    layer: the id of a layer whose mask it takes instead, and which reads the channel from then on.
+    """
 
     type: Literal["measure"] = "measure"
     on: ChannelAddress
     recipe: Recipe | None = None
+    layer: Annotated[str, Field(max_length=40)] | None = None
 
 
 class Undo(_Message):

@@ -145,7 +145,7 @@ class _Painter:
             case StartEmpty():
                 return lambda: channels.start_empty(surface, message.channel_set)
             case MeasureUndercoat():
-                return lambda: channels.measure_undercoat(surface, message.on, message.recipe)
+                return lambda: channels.measure_undercoat(surface, message.on, message.recipe, message.layer)
             case Jump():
                 return lambda: history.jump(surface, message.number)
             case Undo():

@@ -17,6 +17,7 @@ from ashblend.core.surface.blend_state import BlendState, compiled
 from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
 from ashblend.core.surface.open_set import open_sets
+from ashblend.core.surface.recipe_at_sites import Texels
 from ashblend.core.tree import value_at
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import (
@@ -367,6 +368,16 @@ class OpenSurface:
     def blend_changed(self) -> None:
         """Forget the compiled blend; the next question loads the newest."""
         self._blend = None
+
+    def texels(self, materials: list[UUID]) -> Texels:
+        """Decoded texels of materials, for recipes that read their heights. Raises Missing."""
+        with self.sessions() as session:
+            packed, known = packed_for(session, materials, self._packed)
+        self._packed = {**self._packed, **known}
+        return {
+            "surface": [p["surface"].pack.decoded(p["surface"].texels) for p in packed],
+            "detail": [p["detail"].pack.decoded(p["detail"].texels) for p in packed],
+        }
 
     def blend(self) -> BlendState:
         """The newest blend, compiled, with what the picture shows of its materials."""

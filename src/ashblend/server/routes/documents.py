@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.blend import BlendDocument, Known, faults, references
+from ashblend.core.blend import BlendDocument, Known, faults
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.surface import Refusal
 from ashblend.core.tree import value_at
@@ -63,10 +63,9 @@ async def write_channel_set(
 def _require_known(session: Session, surface: Surface, before: BlendDocument, after: BlendDocument) -> None:
     """Nothing new that is not there; what was missing before does not stand in the way of the rest."""
     known = known_on(session, surface)
-    missing = {found.id for found in references(before)}
+    missing = {fault.id for fault in faults(before, known)}
     for fault in faults(after, known):
-        here = [found for found in references(after) if found.part == fault.part]
-        if not any(found.id in missing for found in here):
+        if fault.id not in missing:
             name = value_at(after.model_dump(mode="json"), fault.part)["name"]
             raise Refusal(f"{name}: {fault.problem}", fault.remedy)
 

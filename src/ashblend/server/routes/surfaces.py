@@ -107,9 +107,16 @@ def get_surface_view(ident: UUID, session: DatabaseSession) -> SurfaceView:
 
 
 @router.get("/surfaces/{ident}/blend")
-def get_surface_blend(ident: UUID, session: DatabaseSession) -> BlendView:
-    """What a surface is shaded by, for windows that were told of an edit."""
-    return blend_view_of(session, get_surface(session, ident))
+def get_surface_blend(
+    ident: UUID, session: DatabaseSession, only: Annotated[str | None, Query(max_length=40)] = None
+) -> BlendView:
+    """What a surface is shaded by, for windows that were told of an edit. only: a layer that is looked at alone."""
+    surface = get_surface(session, ident)
+    if only is None:
+        return blend_view_of(session, surface)
+    blend = blend_of(session, ident)
+    document = resolved_document(session, blend)
+    return blend_view(blend.id, blend.revision, document, surface.bindings, known_on(session, surface), only)
 
 
 @router.get("/surfaces/{ident}/sets/{channel_set}")

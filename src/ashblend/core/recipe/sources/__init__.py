@@ -29,4 +29,17 @@ SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
     "constant": lower_constant,
 }
 
-__all__ = ["SOURCES", "Source", "SourceDocument", "SourceValue"]
+SOURCE_DOCUMENTS: dict[str, type[SourceDocument]] = {
+    str(document.model_fields["kind"].default): document
+    for document in (
+        ChannelSource,
+        HeightSource,
+        SlopeSource,
+        FacingSource,
+        NoiseSource,
+        MaterialSource,
+        ConstantSource,
+    )
+}
+
+__all__ = ["SOURCES", "SOURCE_DOCUMENTS", "Source", "SourceDocument", "SourceValue"]

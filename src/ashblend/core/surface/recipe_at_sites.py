@@ -1,0 +1,78 @@
+"""What a recipe may read at the sites of a set, window by window."""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+
+from ashblend.core.arrays import F32, F64, U32
+from ashblend.core.emit import flatten, parameter_values, play
+from ashblend.core.materials.packing import PackName
+from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.sites.patch import Window
+from ashblend.core.surface.address import ChannelAddress
+from ashblend.core.surface.convert import Sets, set_at, values_on
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.shape import Shape
+from ashblend.core.tree import Node
+
+# Decoded texels of materials, in the order asked for.
+Texels = Mapping[PackName, Sequence[F32]]
+ReadTexels = Callable[[list[UUID]], Texels]
+
+
+class AtSites:
+    """A node worked out at sites of a set.
+
+    document: plain JSON that the node's parameters point into. Raises Refusal for channels that are not there.
+    """
+
+    def __init__(
+        self,
+        shape: Shape,
+        sets: Sets,
+        found: OpenSet,
+        node: Node,
+        lowering: Lowering,
+        document: Any,
+        texels: ReadTexels,
+    ) -> None:
+        self._found = found
+        self._inputs = shape.inputs(found.level)
+        outputs = {"value": node}
+        self._tape = flatten(outputs)
+        self._parameters = parameter_values(outputs, document, self._inputs.facts)
+        self._texels = texels(list(lowering.materials)) if lowering.materials else {}
+        # Positions and normals are at hand in every window; the rest is looked for only when it is read.
+        self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
+        self._weights = [
+            [
+                values_on(found, sets, ChannelAddress(channel_set=ident, channel=number))
+                for number in range(len(set_at(sets, ChannelAddress(channel_set=ident, channel=0)).channels))
+            ]
+            for ident in lowering.channel_sets
+        ]
+
+    def at(self, window: Window) -> F64:
+        """(k,) the node's values at the sites of a window."""
+        count = window.sites.shape[0]
+        streams: dict[str, F64] = {
+            "position": window.positions.astype(np.float64) - self._inputs.origin,
+            "normal": window.normals.astype(np.float64),
+        }
+        if any(not name.startswith("weights") for name in self._more):
+            streams |= self._looked_for(window.sites)
+        for number, reads in enumerate(self._weights):
+            held = np.zeros((count, 4))
+            for channel, read in enumerate(reads):
+                held[:, channel] = read(window.sites)
+            streams[f"weights{number}"] = held
+        return play(self._tape, streams, self._parameters, self._texels, count)["value"][:, 0].astype(
+            np.float64
+        )
+
+    def _looked_for(self, sites: U32) -> dict[str, F64]:
+        places = self._found.sites.on_surface(sites)
+        known = self._inputs.on_triangles(places.faces, places.shares)
+        return {name: values for name, values in known.items() if name in self._more}

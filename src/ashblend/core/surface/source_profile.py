@@ -1,0 +1,56 @@
+"""How the values of a source are spread over a surface: what a ramp is drawn on."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ashblend.core.arrays import F64
+from ashblend.core.recipe import Term
+from ashblend.core.recipe.lower import lower_source
+from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.sites import windows
+from ashblend.core.surface.convert import Sets
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
+from ashblend.core.surface.shape import Shape
+
+BINS = 48
+# Sites that are asked, at most: more change no picture of this size.
+ENOUGH = 100_000
+
+
+@dataclass(frozen=True)
+class SourceProfile:
+    """low, high: the least and greatest value, in the source's own unit. shares: (BINS,) of the area, from low to
+    high. quarter, middle, three_quarters: that so much of the area lies below.
+    """
+
+    low: float
+    high: float
+    shares: F64
+    quarter: float
+    middle: float
+    three_quarters: float
+
+
+def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels: ReadTexels) -> SourceProfile:
+    """Of a term's source where its warp leads, at sites of a set. Raises Refusal."""
+    lowering = Lowering()
+    value = lower_source(term, "/term", lowering)
+    document = {"term": term.model_dump(mode="json")}
+    asked = AtSites(shape, sets, found, value.node, lowering, document, texels)
+    step = max(1, found.sites.count // ENOUGH)
+    values, areas = [], []
+    for window in windows(found.sites):
+        part = found.sites.window(window.sites[::step])
+        values.append(asked.at(part))
+        areas.append(part.areas.astype(np.float64))
+    held = value.told(np.concatenate(values), shape.inputs(found.level).facts)
+    area = np.concatenate(areas)
+    low, high = float(held.min()), float(held.max())
+    shares, _ = np.histogram(held, BINS, (low, high) if high > low else (low - 0.5, low + 0.5), weights=area)
+    order = np.argsort(held)
+    below = np.cumsum(area[order])
+    at = np.searchsorted(below, np.array([0.25, 0.5, 0.75]) * below[-1]).clip(0, held.size - 1)
+    quarter, middle, three_quarters = (float(v) for v in held[order][at])
+    return SourceProfile(low, high, shares / max(below[-1], 1e-12), quarter, middle, three_quarters)

@@ -1,0 +1,176 @@
+"""Recipes over HTTP and the socket: what they are made of, how sources are spread, lenses, masks kept in channels."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from samples import small_project
+from server.sockets import window
+from server.test_combinations import first_channel
+from server.test_plans import everything, undo, view
+from shapes import plane
+
+from ashblend.core.channels import FULL
+
+HEIGHT = {"source": {"kind": "height"}, "low": 0.0, "high": 2.0}
+
+
+@pytest.fixture
+def sample(db):
+    """A ramp of 45° whose height is x, from 0 to 2."""
+    mesh = plane(33, 2.0, uv=True)
+    positions = mesh.positions.copy()
+    positions[:, 1] = positions[:, 0]
+    return small_project(db, replace(mesh, positions=positions, normals=None))
+
+
+def with_mask(client, sample, *terms) -> dict:
+    """The blend whose first layer has such a mask, as it was answered."""
+    blend = view(client, sample)["blend"]
+    document = blend["document"]
+    document["layers"][0]["mask"] = {"terms": list(terms)}
+    body = {"revision": blend["revision"], "surface": str(sample.surface), "document": document}
+    answer = client.put(f"/api/blends/{sample.blend}", json=body)
+    answer.raise_for_status()
+    return answer.json()
+
+
+def channel_term(sample, channel: int, **more) -> dict:
+    return {"source": {"kind": "channel", "channel_set": str(sample.channel_set), "channel": channel}, **more}
+
+
+def on(sample, channel: int) -> dict:
+    return {"channel_set": str(sample.channel_set), "channel": channel}
+
+
+def test_every_source_is_told_with_its_unit(client):
+    found = {source["kind"]: source for source in client.get("/api/sources").json()}
+    assert set(found) == {"channel", "height", "slope", "facing", "noise", "material", "constant"}
+    assert found["slope"]["unit"] == "°" and found["height"]["unit"] == "m" and found["noise"]["placed"]
+    assert all(source["title"] and source["about"] for source in found.values())
+
+
+def test_a_source_is_spread_over_the_surface_in_its_own_unit(client, sample):
+    def profile(term: dict) -> dict:
+        body = {"channel_set": str(sample.channel_set), "term": term}
+        answer = client.post(f"/api/surfaces/{sample.surface}/profile", json=body)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    found = profile(HEIGHT)
+    assert (found["low"], found["high"]) == pytest.approx((0, 2), abs=1e-6)
+    assert found["middle"] == pytest.approx(1, abs=0.07) and sum(found["shares"]) == pytest.approx(1)
+    assert np.ptp(np.reshape(found["shares"], (6, 8)).sum(axis=1)) < 0.06, "even over the height"
+    slope = profile({"source": {"kind": "slope"}, "low": 0, "high": 90})
+    assert slope["low"] == pytest.approx(45, abs=0.01) and slope["high"] == pytest.approx(45, abs=0.01)
+    # A material's height by UV: what the map holds, in its own right place.
+    mapping = {"projection": "uv", "metres_per_tile": 0.5}
+    source = {"kind": "material", "material": str(sample.materials[1]), "mapping": mapping}
+    assert profile({"source": source})["middle"] == pytest.approx(160 / 255, abs=0.01)
+    assert profile(channel_term(sample, 0))["high"] == 0
+    missing = {
+        "channel_set": str(sample.channel_set),
+        "term": {"source": {**source, "material": str(sample.blend)}},
+    }
+    answer = client.post(f"/api/surfaces/{sample.surface}/profile", json=missing)
+    assert answer.status_code == 404 and answer.json()["problem"]
+
+
+def test_a_mask_is_kept_in_a_channel_and_run_again_under_the_paint(client, sample):
+    """One step for both, taken back as one; the shader reads no more than the channel then."""
+    with_mask(client, sample, HEIGHT)
+    before = everything(client, sample)
+    with window(client, sample) as talk:
+        talk.say({"type": "measure", "on": on(sample, 2), "layer": "light"})
+        talk.until("saved")
+        x = sample.mesh.positions[:, 0]
+        np.testing.assert_allclose(talk.values[:, 2], x / 2 * FULL, atol=1)
+        layer = view(client, sample)["blend"]["document"]["layers"][0]
+        source = layer["mask"]["terms"][0]["source"]
+        assert source == {"kind": "channel", "channel_set": str(sample.channel_set), "channel": 2}
+        talk.stroke(sample, [(0.2, 1.0)], channel=2, radius=0.3, strength=1, falloff="flat", reach="ball")
+        painted = (talk.values[:, 2] == FULL) & (x < 1)
+        assert painted.any()
+        falling = {"terms": [{**HEIGHT, "low": 2.0, "high": 0.0}]}
+        talk.say({"type": "measure", "on": on(sample, 2), "recipe": falling})
+        talk.until("saved")
+        assert (talk.values[painted, 2] == FULL).all(), "the paint is still there"
+        free = ~painted
+        np.testing.assert_allclose(talk.values[free, 2], (1 - x / 2)[free] * FULL, atol=1)
+        undo(talk, 2)
+        undo(talk)
+    assert everything(client, sample) == before
+    with window(client, sample) as talk:
+        talk.say({"type": "measure", "on": on(sample, 2), "layer": "nobody"})
+        assert "no such layer" in talk.until_any("refused")["problem"]
+
+
+def test_a_recipe_that_feeds_on_itself_in_a_circle_is_told_so(client, sample):
+    with window(client, sample) as talk:
+        for channel, read in ((0, 1), (1, 2)):
+            recipe = {"terms": [channel_term(sample, read)]}
+            talk.say({"type": "measure", "on": on(sample, channel), "recipe": recipe})
+            talk.until("saved")
+        talk.say({"type": "measure", "on": on(sample, 2), "recipe": {"terms": [channel_term(sample, 0)]}})
+        refused = talk.until_any("refused")
+        assert "circle" in refused["problem"] and "Channel G" in refused["problem"] and refused["remedy"]
+        # What is switched off feeds nothing.
+        harmless = {"terms": [channel_term(sample, 0, on=False), HEIGHT]}
+        talk.say({"type": "measure", "on": on(sample, 2), "recipe": harmless})
+        talk.until("saved")
+
+
+def test_lenses_show_a_mask_a_term_and_the_shape_by_the_same_tree(client, sample):
+    with_mask(client, sample, channel_term(sample, 0), {**HEIGHT, "op": "multiply"})
+
+    def lens(**wish) -> dict:
+        answer = client.post(f"/api/surfaces/{sample.surface}/lens", json=wish)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    mask = lens(kind="mask", layer="light")
+    assert mask["compiled"]["samples"] == 0 and mask["compiled"]["channel_sets"] == [str(sample.channel_set)]
+    assert lens(kind="weight", layer="light")["compiled"]["samples"] > 0, "heights decide at the border"
+    alone = lens(kind="term", layer="light", term=1)
+    assert alone["compiled"]["channel_sets"] == [] and "weights" not in alone["compiled"]["glsl"]
+    slope, height = lens(kind="slope"), lens(kind="height")
+    assert (slope["unit"], slope["band"]) == ("°", 10) and height["unit"] == "m"
+    assert height["low"] <= 0 and height["high"] >= 2 and 0 < height["band"] < 0.5
+    recipe = lens(kind="recipe", recipe={"terms": [HEIGHT]})
+    assert recipe["document"]["recipe"]["terms"][0]["source"]["kind"] == "height"
+    for wish in ({"kind": "mask", "layer": "x"}, {"kind": "term", "layer": "light", "term": 9}):
+        answer = client.post(f"/api/surfaces/{sample.surface}/lens", json=wish)
+        assert answer.status_code == 409 and "any more" in answer.json()["problem"]
+
+
+def test_a_blend_that_names_what_is_gone_opens_with_that_part_marked(client, db, sample):
+    """And goes on being edited: what was missing before is nobody's new fault."""
+    with db.begin() as session:
+        from ashblend.store.documents import get_row
+        from ashblend.store.models import Blend
+
+        row = get_row(session, Blend, sample.blend)
+        document = row.document
+        lost = {**document["layers"][0], "id": "lost", "name": "Lost", "material": str(sample.blend)}
+        row.document = {**document, "layers": [*document["layers"], lost]}
+    found = view(client, sample)["blend"]
+    (fault,) = found["compiled"]["faults"]
+    assert fault["part"] == "/layers/1" and "material" in fault["problem"] and fault["remedy"]
+    assert found["compiled"]["slots"] == ["/ground/material", "/layers/0/material"]
+    answer = with_mask(client, sample, HEIGHT)
+    assert [f["part"] for f in answer["compiled"]["faults"]] == ["/layers/1"]
+    with window(client, sample) as talk:
+        assert talk.until("statistics")
+    assert first_channel(client, sample)["name"] == "Channel R"
+
+
+def test_one_layer_is_looked_at_alone_and_nothing_is_written(client, sample):
+    before = view(client, sample)["blend"]
+    answer = client.get(f"/api/surfaces/{sample.surface}/blend", params={"only": "light"}).json()
+    assert (
+        answer["compiled"]["slots"] == before["compiled"]["slots"]
+        and answer["revision"] == before["revision"]
+    )
+    alone = client.get(f"/api/surfaces/{sample.surface}/blend", params={"only": "none"}).json()
+    assert alone["compiled"]["slots"] == ["/ground/material"]
+    assert view(client, sample)["blend"] == before
