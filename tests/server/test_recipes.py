@@ -44,7 +44,12 @@ def on(sample, channel: int) -> dict:
 
 
 def test_every_source_is_told_with_its_unit(client):
-    found = {source["kind"]: source for source in client.get("/api/sources").json()}
+    ingredients = client.get("/api/ingredients").json()
+    found = {source["kind"]: source for source in ingredients["sources"]}
+    assert [kind["kind"] for kind in ingredients["kinds"]] == ["cover", "film", "relief", "tint"]
+    assert all(
+        kind["title"] and kind["about"] and kind["first"]["opacity"] == 1 for kind in ingredients["kinds"]
+    )
     assert set(found) == {"channel", "height", "slope", "facing", "noise", "material", "constant"}
     assert found["slope"]["unit"] == "°" and found["height"]["unit"] == "m" and found["noise"]["placed"]
     assert all(source["title"] and source["about"] for source in found.values())

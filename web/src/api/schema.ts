@@ -119,6 +119,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ingredients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ingredients
+         * @description Everything that a term can begin with and that a layer can be, with the values that each has first.
+         */
+        get: operations["get_ingredients"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{ident}/packs/{name}": {
         parameters: {
             query?: never;
@@ -376,26 +396,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sources": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Sources
-         * @description Everything that a term can begin with.
-         */
-        get: operations["get_sources"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/stencils/{ident}/image": {
         parameters: {
             query?: never;
@@ -447,6 +447,26 @@ export interface paths {
          * @description What a surface is shaded by, for windows that were told of an edit. only: a layer that is looked at alone.
          */
         get: operations["get_surface_blend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/border": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Border
+         * @description How a layer's border on what is under it looks in a style: worked out from the two materials.
+         */
+        get: operations["get_border"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2493,6 +2513,36 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /**
+         * Ingredients
+         * @description What blends and recipes are made of.
+         */
+        Ingredients: {
+            /** Far */
+            far: {
+                [key: string]: unknown;
+            };
+            /** Kinds */
+            kinds: components["schemas"]["KindView"][];
+            /** Ripples */
+            ripples: {
+                [key: string]: unknown;
+            };
+            /** Sources */
+            sources: components["schemas"]["SourceView"][];
+            /** Term */
+            term: {
+                [key: string]: unknown;
+            };
+            /** Uneven */
+            uneven: {
+                [key: string]: unknown;
+            };
+            /** Warp */
+            warp: {
+                [key: string]: unknown;
+            };
+        };
         /** InvertFill */
         InvertFill: {
             /**
@@ -2580,6 +2630,22 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * KindView
+         * @description A kind of layer. first: a new one of it, but for its id, name, mask and material.
+         */
+        KindView: {
+            /** About */
+            about: string;
+            /** First */
+            first: {
+                [key: string]: unknown;
+            };
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
         };
         /**
          * LayerAtPlace
@@ -3727,6 +3793,8 @@ export interface components {
         /**
          * SourceView
          * @description A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it.
+         *
+         *     first: a new one, but for the channel or the material that it needs.
          */
         SourceView: {
             /** About */
@@ -3736,6 +3804,10 @@ export interface components {
                 number,
                 number
             ];
+            /** First */
+            first: {
+                [key: string]: unknown;
+            };
             /** Kind */
             kind: string;
             /** Placed */
@@ -4582,6 +4654,62 @@ export interface operations {
                     "application/json": {
                         [key: string]: components["schemas"]["Profile"];
                     };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_ingredients: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ingredients"];
                 };
             };
             /** @description Not Found */
@@ -5563,62 +5691,6 @@ export interface operations {
             };
         };
     };
-    get_sources: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceView"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Failure"];
-                };
-            };
-        };
-    };
     get_stencil_image: {
         parameters: {
             query?: never;
@@ -5872,6 +5944,65 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BlendView"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_border: {
+        parameters: {
+            query: {
+                layer: string;
+                style: "plain" | "interlock" | "noise";
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,11 +1,13 @@
 <!-- The Studio: what lies on the surface, the picture, what it becomes. -->
 <script lang="ts">
+  import HistoryIcon from "@lucide/svelte/icons/history";
   import CircleHelp from "@lucide/svelte/icons/circle-help";
   import Moon from "@lucide/svelte/icons/moon";
   import Redo from "@lucide/svelte/icons/redo-2";
   import Sun from "@lucide/svelte/icons/sun";
   import Undo from "@lucide/svelte/icons/undo-2";
 
+  import ColumnEdge from "../panels/ColumnEdge.svelte";
   import BottomLine from "../panels/BottomLine.svelte";
   import BrushPanel from "../panels/BrushPanel.svelte";
   import ChannelsPanel from "../panels/ChannelsPanel.svelte";
@@ -16,7 +18,9 @@
   import ImportNotes from "../panels/ImportNotes.svelte";
   import LayersPanel from "../panels/LayersPanel.svelte";
   import PreparePanel from "../panels/PreparePanel.svelte";
+  import UndercoatPanel from "../panels/UndercoatPanel.svelte";
   import ViewportPane from "../panels/ViewportPane.svelte";
+  import { columns } from "../state/columns.svelte";
   import { actOnKey } from "../state/keys";
   import { route } from "../state/route.svelte";
   import type { Side } from "../state/selection.svelte";
@@ -24,7 +28,6 @@
   import { theme } from "../state/theme.svelte";
   import { MAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
-  import { shownLength } from "../ui/quantity";
   import Segmented from "../ui/Segmented.svelte";
   import Tip from "../ui/Tip.svelte";
   import Mark from "./Mark.svelte";
@@ -34,14 +37,20 @@
   let exporting = $state(false);
   let helping = $state(false);
 
-  const SIDES: { value: Side; name: string; about: string; key?: string }[] = [
+  /** The work in its order; each stage says what the right side holds. */
+  const STAGES: { value: Side; name: string; about: string; key?: string }[] = [
     { value: "prepare", name: "Prepare", about: "Judge and change the mesh", key: "P" },
+    { value: "undercoat", name: "Undercoat", about: "What lies under the paint of a channel", key: "U" },
+    { value: "fills", name: "Paint", about: "Acts on a whole channel", key: "F" },
     { value: "blend", name: "Blend", about: "What it becomes" },
-    { value: "fills", name: "Fills", about: "Acts on a whole channel", key: "F" },
-    { value: "history", name: "History", about: "Steps and snapshots", key: "H" },
   ];
+  const about = $derived(STAGES.find((s) => s.value === studio.side)?.about ?? "Steps and snapshots");
 
-  const facts = $derived(studio.surface.facts as Record<string, number>);
+  $effect(() => {
+    void studio.documents.compiled;
+    studio.followSolo();
+  });
+
   const home = $derived(`/project/${studio.surface.project}`);
 </script>
 
@@ -54,7 +63,8 @@
 />
 
 <div
-  class="grid h-full grid-cols-[clamp(13rem,20vw,16rem)_minmax(0,1fr)_clamp(15rem,25vw,20rem)] grid-rows-[3rem_minmax(0,1fr)_2.75rem]"
+  class="grid h-full grid-rows-[2.5rem_minmax(0,1fr)_2.25rem]"
+  style:grid-template-columns="{columns.left}px minmax(0, 1fr) {columns.right}px"
 >
   <header class="bg-panel border-line col-span-3 flex items-center gap-2 border-b pr-3 pl-4">
     <Tip text="To the project">
@@ -74,9 +84,15 @@
     </Tip>
     <span class="text-soft max-[1050px]:hidden">/</span>
     <h1 class="max-w-56 min-w-16 truncate font-medium">{studio.name}</h1>
-    <span class="num text-soft ml-2 whitespace-nowrap max-[1050px]:hidden">
-      {facts["vertices"]?.toLocaleString("en")} sites · median {shownLength(facts["spacing_median"] ?? 0)}
-    </span>
+    <nav class="ml-2 min-[1050px]:ml-5" aria-label="The work in its order">
+      <Segmented
+        label="Right side"
+        side="bottom"
+        value={studio.side}
+        onchange={(v) => (studio.side = v)}
+        choices={STAGES}
+      />
+    </nav>
     <div class="ml-auto flex shrink-0 items-center gap-1">
       {#if studio.preparing.job && studio.side !== "prepare"}
         <button
@@ -89,14 +105,6 @@
             : `${studio.preparing.job.title} ${Math.round(studio.preparing.job.progress * 100)} %`}
         </button>
       {/if}
-      <Segmented
-        label="Right side"
-        side="bottom"
-        value={studio.side}
-        onchange={(v) => (studio.side = v)}
-        choices={SIDES}
-      />
-      <span class="bg-line mx-2 h-5 w-px"></span>
       <IconButton
         label={studio.history.undo ? `Undo: ${studio.history.undo}` : "Nothing to undo"}
         key="Ctrl+Z"
@@ -109,7 +117,14 @@
         disabled={studio.history.redo === null}
         onclick={() => studio.redo()}><Redo size={17} /></IconButton
       >
-      <span class="bg-line mx-2 h-5 w-px"></span>
+      <IconButton
+        label="History"
+        key="H"
+        pressed={studio.side === "history"}
+        onclick={() => (studio.side = studio.side === "history" ? "blend" : "history")}
+        ><HistoryIcon size={17} /></IconButton
+      >
+      <span class="bg-line mx-1 h-5 w-px"></span>
       <IconButton
         label={theme.name === "dark" ? "Light interface" : "Dark interface"}
         onclick={() => theme.flip()}
@@ -128,22 +143,26 @@
     </div>
   </header>
 
-  <aside class="bg-panel border-line min-h-0 overflow-y-auto border-r" aria-label="What lies on the surface">
+  <aside
+    class="bg-panel border-line relative min-h-0 overflow-y-auto border-r"
+    aria-label="What lies on the surface"
+  >
     <ChannelsPanel {studio} />
     <BrushPanel {studio} />
   </aside>
 
   <main class="relative min-h-0 min-w-0">
     <ViewportPane {studio} />
+    <ColumnEdge side="left" />
+    <ColumnEdge side="right" />
     <ImportNotes {studio} />
   </main>
 
-  <aside
-    class="bg-panel border-line min-h-0 overflow-y-auto border-l"
-    aria-label={SIDES.find((s) => s.value === studio.side)?.about}
-  >
+  <aside class="bg-panel border-line min-h-0 overflow-y-auto border-l" aria-label={about}>
     {#if studio.side === "prepare"}
       <PreparePanel {studio} />
+    {:else if studio.side === "undercoat"}
+      <UndercoatPanel {studio} />
     {:else if studio.side === "fills"}
       {#key studio.surface}<FillsPanel {studio} />{/key}
     {:else if studio.side === "history"}

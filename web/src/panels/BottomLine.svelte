@@ -1,7 +1,7 @@
 <!-- The core sample at the cursor, and whether everything is saved. -->
 <script lang="ts">
-  import { picturePath } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
+  import { swatchOf } from "../state/swatch";
   import { LETTERS } from "../state/types";
   import { shownLength } from "../ui/quantity";
 
@@ -12,12 +12,11 @@
   const parts = $derived(
     (sample?.layers ?? []).map(({ layer, weight, share }) => {
       const entry = layer < 0 ? studio.documents.blend.ground : studio.documents.blend.layers[layer];
-      const material = entry ? studio.documents.material(entry.material) : undefined;
       return {
         name: entry?.name ?? "",
         weight,
         share,
-        picture: material ? `url("${picturePath(material.id, material.revision)}")` : "none",
+        picture: entry ? swatchOf(studio, entry) : "none",
       };
     }),
   );

@@ -12,7 +12,6 @@
 
   const { studio }: { studio: Studio } = $props();
   const brush = $derived(studio.brush.settings);
-  let more = $state(false);
 
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
   const FEW = 8;
@@ -24,16 +23,17 @@
   }
   const few = $derived(under !== null && under < FEW);
 
-  /** The profile across the brush, as an SVG path 100 wide and 40 high. */
-  const profile = $derived.by(() => {
-    const rim = brushProfile(brush)?.heights ?? [];
+  /** The profile across the brush with a falloff, as an SVG path 100 wide and 40 high. */
+  function profileOf(falloff: NonNullable<Brush["falloff"]>): string {
+    const curve = brush.curve ?? { points: [[0, 1], [1, 0]] }; // prettier-ignore
+    const rim = brushProfile({ ...brush, falloff, curve } as Required<Brush>)?.heights ?? [];
     const across = [...rim.slice(1).reverse(), ...rim];
     const points = across.map((height, i) => {
-      const x = (i / (across.length - 1)) * 100;
-      return `${x.toFixed(2)},${(38 - 34 * height * brush.strength).toFixed(2)}`;
+      const x = (i / Math.max(1, across.length - 1)) * 100;
+      return `${x.toFixed(2)},${(38 - 34 * height).toFixed(2)}`;
     });
-    return `M0,38 L${points.join(" L")} L100,38`;
-  });
+    return points.length ? `M0,38 L${points.join(" L")} L100,38` : "";
+  }
 
   type Act = NonNullable<Brush["act"]>;
   const ACTS: { value: Act; name: string; about: string; key?: string }[] = [
@@ -57,7 +57,7 @@
   const target = $derived(TARGETS[brush.act]);
 </script>
 
-<section class="px-4 pt-3 pb-4" aria-label="Brush">
+<section class="px-3 pt-2 pb-3" aria-label="Brush">
   <Segmented
     label="Tool"
     value={studio.tool === "choose" || studio.tool === "parts" ? "brush" : studio.tool}
@@ -75,25 +75,22 @@
     <p class="text-warn mt-2 text-sm">Picking parts: click them. Esc gives the brush back.</p>
   {/if}
   {#if studio.tool === "brush" || studio.tool === "choose" || studio.tool === "parts"}
-    <div
-      class="mt-2 grid grid-cols-4 gap-0.5 max-[1050px]:grid-cols-3"
-      role="radiogroup"
-      aria-label="What the brush does"
-    >
+    <div class="mt-1.5 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
       {#each ACTS as act (act.value)}
         <button
           type="button"
           role="radio"
           aria-checked={brush.act === act.value}
           title="{act.about}{act.key ? ` (${act.key})` : ''}"
-          class="hover:text-ink h-7 rounded-md text-sm {brush.act === act.value
+          class="hover:text-ink h-7 rounded-md px-0.5 text-[clamp(0.69rem,0.95vw,0.8125rem)] {brush.act ===
+          act.value
             ? 'bg-strong text-ink'
             : 'text-soft bg-ash'}"
           onclick={() => studio.brush.set("act", act.value)}>{act.name}</button
         >
       {/each}
     </div>
-    <p class="mt-2 flex items-baseline justify-between gap-2 text-sm" data-testid="sites-under-brush">
+    <p class="mt-1 flex items-baseline justify-between gap-2 text-sm" data-testid="sites-under-brush">
       {#if under === null}
         <span class="text-soft">Point at the surface</span>
       {:else if few}
@@ -166,40 +163,43 @@
         />
       {/if}
     </div>
-    {#if brush.falloff === "curve" && brush.curve}
-      <CurveEditor
-        label="Falloff from centre to rim"
-        curve={brush.curve}
-        onchange={(curve) => studio.brush.set("curve", curve)}
-      />
-    {:else}
-      <svg
-        viewBox="0 0 100 40"
-        preserveAspectRatio="none"
-        class="mt-0.5 h-7 w-full"
-        role="img"
-        aria-label="Profile of the brush"
-      >
-        <path
-          d={profile}
-          class="fill-accent/20 stroke-accent"
-          stroke-width="1.5"
-          vector-effect="non-scaling-stroke"
-        />
-      </svg>
-    {/if}
-    <div class="narrow mt-1">
-      <Segmented
-        label="Falloff"
-        tight
-        value={brush.falloff}
-        onchange={(v) => studio.brush.set("falloff", v)}
-        choices={FALLOFF_NAMES}
-      />
+    <div class="mt-1.5 grid grid-cols-5 gap-1" role="radiogroup" aria-label="Falloff">
+      {#each FALLOFF_NAMES as choice (choice.value)}
+        <button
+          type="button"
+          role="radio"
+          aria-checked={brush.falloff === choice.value}
+          aria-label={choice.name}
+          title="{choice.name}: {choice.about}"
+          class="h-7 rounded-md px-1 {brush.falloff === choice.value
+            ? 'bg-strong'
+            : 'bg-ash hover:bg-raised'}"
+          onclick={() => studio.brush.set("falloff", choice.value)}
+        >
+          <svg viewBox="0 0 100 40" preserveAspectRatio="none" class="h-4 w-full" aria-hidden="true">
+            <path
+              d={profileOf(choice.value)}
+              class="fill-none {brush.falloff === choice.value ? 'stroke-accent' : 'stroke-soft'}"
+              stroke-width="1.5"
+              vector-effect="non-scaling-stroke"
+            />
+          </svg>
+        </button>
+      {/each}
     </div>
-    <div class="mt-2 grid gap-2">
+    {#if brush.falloff === "curve" && brush.curve}
+      <div class="mt-1">
+        <CurveEditor
+          label="Falloff from centre to rim"
+          curve={brush.curve}
+          onchange={(curve) => studio.brush.set("curve", curve)}
+        />
+      </div>
+    {/if}
+    <div class="narrow mt-1.5 grid grid-cols-2 gap-1">
       <Segmented
         label="Reach"
+        tight
         value={brush.reach}
         onchange={(v) => studio.brush.set("reach", v)}
         choices={[
@@ -213,27 +213,20 @@
       />
       <Segmented
         label="Coats"
+        tight
         value={brush.coat}
         onchange={(v) => studio.brush.set("coat", v)}
         choices={[
           {
             value: "single",
-            name: "Single coat",
-            about: "Going over a place again in one stroke adds nothing",
+            name: "Single",
+            about: "A single coat: going over a place again in one stroke adds nothing",
           },
-          { value: "many", name: "Many coats", about: "Passes build up, to the strength at most" },
+          { value: "many", name: "Many", about: "Many coats: passes build up, to the strength at most" },
         ]}
       />
     </div>
-    <button
-      type="button"
-      class="text-soft hover:text-ink mt-2 text-sm"
-      aria-expanded={more}
-      title="Pen, stencil, noise, symmetry, steady stroke, spacing, protection"
-      onclick={() => (more = !more)}
-      >{more ? "Fewer settings" : "Pen, stencil, symmetry, protection …"}</button
-    >
-    {#if more}<BrushMore {studio} />{/if}
+    <BrushMore {studio} />
   {:else if studio.tool === "faces"}
     <p class="text-soft mt-2 mb-1 text-sm">A click or a drag fills</p>
     <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="What is filled">

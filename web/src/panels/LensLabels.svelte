@@ -1,21 +1,26 @@
 <!-- What the picture shows, and the scale of its values: the lens in front, and what lies beside it. -->
 <script lang="ts">
-  import { LENSES, rangeOf, type Lens } from "../state/lenses";
+  import { ALL_LENSES, isProgrammed, rangeOf, type Lens } from "../state/lenses";
+  import type { LensView } from "../state/types";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS } from "../state/types";
   import Legend from "./Legend.svelte";
 
-  const { studio, shown }: { studio: Studio; shown: Lens } = $props();
+  const { studio, shown, program }: { studio: Studio; shown: Lens; program: LensView | null } = $props();
 
   const names: Record<Lens, string> = {
-    ...(Object.fromEntries(LENSES.map((l) => [l.value, l.name])) as Record<Lens, string>),
+    ...(Object.fromEntries(ALL_LENSES.map((l) => [l.value, l.name])) as Record<Lens, string>),
     distance: "Distance to the old surface",
   };
   function labelOf(lens: Lens): string {
     if (lens === "set") return `Set · ${studio.set.document.name}`;
     if (lens === "channel") return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
+    if (lens === "mask" || lens === "share" || lens === "weight") {
+      return `${names[lens]} · ${layerName ?? "no layer is open"}`;
+    }
     return names[lens];
   }
+  const layerName = $derived(studio.documents.blend.layers.find((l) => l.id === studio.openLayer)?.name);
   const compareLabel = $derived.by(() => {
     const compare = studio.compare;
     if (!compare) return "";
@@ -48,5 +53,8 @@
       ? ` · level ${studio.level}`
       : ""}{studio.painting.previewing ? " · preview" : ""}
   </span>
+  {#if isProgrammed(shown) && program}
+    <Legend kind="program" range={[program.low, program.high]} unit={program.unit} band={program.band} />
+  {/if}
   {#if isScaled(shown)}<Legend kind={shown} range={rangeOf(studio, shown)} />{/if}
 </div>

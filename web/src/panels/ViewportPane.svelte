@@ -6,11 +6,13 @@
   import { onMount, untrack } from "svelte";
   import type { Vector3 } from "three";
 
-  import { LENSES, rangeOf, type Lens } from "../state/lenses";
+  import Pause from "@lucide/svelte/icons/pause";
+  import Play from "@lucide/svelte/icons/play";
+  import { LensProgram } from "../state/lensProgram.svelte";
+  import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import IconButton from "../ui/IconButton.svelte";
-  import Segmented from "../ui/Segmented.svelte";
   import { parseGeometry } from "../viewport/geometry";
   import { FIRST, Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
@@ -23,6 +25,7 @@
   import { Viewport } from "../viewport/viewport";
   import CompareBar from "./CompareBar.svelte";
   import LensLabels from "./LensLabels.svelte";
+  import LensStrip from "./LensStrip.svelte";
   import WipeDivider from "./WipeDivider.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -37,6 +40,7 @@
   let canvas = $state<HTMLCanvasElement>();
   let overlay = $state<HTMLCanvasElement>();
   let viewport = $state.raw<Viewport | null>(null);
+  const programs = new LensProgram(untrack(() => studio));
   const portraits = new Portraits(
     untrack(() => studio),
     () => sceneries,
@@ -146,7 +150,7 @@
     if (!viewport) return;
     settled = false;
     viewport.setBlend({
-      compiled: studio.documents.compiled,
+      compiled: studio.alone ?? studio.documents.compiled,
       document: studio.documents.blend,
       materials: studio.documents.materials,
     });
@@ -166,9 +170,12 @@
     set: studio.setNumber,
     channel: studio.activeChannel,
     range: rangeOf(studio, lens),
+    program: isProgrammed(lens) ? programs.shown : null,
   });
 
   const shown = $derived(studio.preparing.planShown && studio.lens === "grain" ? "distance" : studio.lens);
+
+  $effect(() => programs.follow(shown));
 
   $effect(() => {
     const view = viewOf(shown);
@@ -218,6 +225,24 @@
   $effect(() => {
     viewport?.choose(studio.tinted);
   });
+
+  /** Whether anything in the blend goes on by itself. */
+  const moves = $derived(
+    JSON.stringify(studio.documents.compiled.blend.uniforms).includes('["fact","time"]'),
+  );
+  let since = 0;
+  $effect(() => {
+    const target = viewport;
+    if (!target || !studio.moving || !moves) return;
+    let last = performance.now();
+    const timer = setInterval(() => {
+      const now = performance.now();
+      since += (now - last) / 1000;
+      last = now;
+      target.goOn(since);
+    }, 40);
+    return () => clearInterval(timer);
+  });
 </script>
 
 <svelte:window
@@ -235,6 +260,7 @@
     viewport !== null &&
     pickable &&
     fetching === 0 &&
+    !programs.loading &&
     studio.live.connection === "ready"}
 >
   <canvas bind:this={canvas} class="absolute inset-0 size-full" data-testid="picture"></canvas>
@@ -245,7 +271,7 @@
     data-testid="surface"
   ></canvas>
 
-  <LensLabels {studio} {shown} />
+  <LensLabels {studio} {shown} program={programs.shown} />
 
   {#if studio.compare}
     {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
@@ -265,16 +291,20 @@
     class="pointer-events-none absolute inset-x-1 bottom-3 flex flex-wrap items-center justify-center gap-2"
   >
     <div class="pointer-events-auto shadow-lg">
-      <Segmented
-        label="Lens"
-        side="top"
-        value={studio.lens}
-        onchange={(v) => (studio.lens = v)}
-        choices={LENSES}
-      />
+      <LensStrip {studio} />
     </div>
     <div class="bg-ash pointer-events-auto flex rounded-lg shadow-lg">
       <CompareBar {studio} />
+      {#if moves}
+        <IconButton
+          label={studio.moving ? "Hold what moves" : "Let it move"}
+          side="top"
+          pressed={studio.moving}
+          onclick={() => (studio.moving = !studio.moving)}
+        >
+          {#if studio.moving}<Pause size={16} />{:else}<Play size={16} />{/if}
+        </IconButton>
+      {/if}
       <IconButton label="The first view" key="Home" side="top" onclick={() => viewport?.frameAll(FIRST)}>
         <Maximize size={16} />
       </IconButton>

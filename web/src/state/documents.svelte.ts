@@ -1,6 +1,7 @@
 /** The documents of an open surface: its blend, its channel sets' settings, the project's materials. */
 
 import { sameButForNumbers } from "./host";
+import { kindOf, ofChannel } from "./ingredients";
 import * as layers from "./layers";
 import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
@@ -13,7 +14,8 @@ import type {
   ChannelSetDocument,
   ChannelSetView,
   CompiledBlend,
-  CoverLayer,
+  Layer,
+  LayerKind,
   MaterialView,
   ProjectView,
   StencilView,
@@ -100,8 +102,8 @@ export class Documents {
       if (this.#blendWriter.pending) return;
       this.#blendWriter.revision = view.revision;
       const known = new Set(this.materials.map((m) => m.id));
-      const used = [view.document.ground.material, ...view.document.layers.map((l) => l.material)];
-      if (used.some((id) => !known.has(id))) await this.reloadMaterials();
+      const used = [view.document.ground.material, ...view.document.layers.map(layers.materialOf)];
+      if (used.some((id) => id && !known.has(id))) await this.reloadMaterials();
       this.blend = view.document;
       this.compiled = { blend: view.compiled, from: view.document };
     } catch (error) {
@@ -134,15 +136,22 @@ export class Documents {
     this.stencils = project.stencils;
   }
 
-  material(id: string): MaterialView | undefined {
-    return this.materials.find((m) => m.id === id);
+  material(id: string | null): MaterialView | undefined {
+    return id ? this.materials.find((m) => m.id === id) : undefined;
   }
 
   /** Layers that read a channel of the chosen set. */
-  readers(channel: number): CoverLayer[] {
-    return this.blend.layers.filter(
-      (l) => l.mask.channel_set === this.studio.baseSet.id && l.mask.channel === channel,
-    );
+  readers(channel: number): Layer[] {
+    const address = { channel_set: this.studio.baseSet.id, channel };
+    return this.blend.layers.filter((l) => layers.reads(l.mask, address));
+  }
+
+  /** What is wrong with a layer, so that it is left out; by its id, or "ground". */
+  faultOf(id: string): { problem: string; remedy: string } | null {
+    const { blend, from } = this.compiled;
+    const number = from.layers.findIndex((l) => l.id === id);
+    const part = id === "ground" ? "/ground" : `/layers/${number}`;
+    return blend.faults.find((fault) => fault.part === part) ?? null;
   }
 
   edit(change: (document: BlendDocument) => BlendDocument): void {
@@ -152,14 +161,30 @@ export class Documents {
     this.#blendWriter.write(this.blend, !sameButForNumbers(this.compiled.blend, before, this.blend));
   }
 
-  editLayer(id: string, change: Partial<CoverLayer>): void {
+  editLayer(id: string, change: Partial<Layer>): void {
     this.edit((document) => layers.changed(document, id, change));
   }
 
-  addLayer(): void {
-    const layer = layers.fresh(this.blend, this.materials, this.#unread(), this.studio.surface.first.tile);
+  addLayer(kind: LayerKind = "cover", material?: string): void {
+    const mask = ofChannel(this.#unread());
+    let layer = layers.fresh(this.blend, kindOf(kind), this.materials, mask, this.studio.surface.first.tile);
+    const chosen = material && this.material(material);
+    if (chosen && "material" in layer) layer = { ...layer, material: chosen.id, name: chosen.name };
     this.edit((document) => layers.withTop(document, layer));
     this.studio.openLayer = layer.id;
+  }
+
+  doubleLayer(id: string): void {
+    const made = layers.doubled(this.blend, id);
+    this.edit(() => made.document);
+    this.studio.openLayer = made.id;
+  }
+
+  /** A layer that was copied, here or on another surface of the project. */
+  pasteLayer(layer: Layer): void {
+    const own = layers.adopted(this.blend, layer);
+    this.edit((document) => layers.withTop(document, own));
+    this.studio.openLayer = own.id;
   }
 
   /** The chosen channel, or the next of its set that no layer reads. */

@@ -1,6 +1,6 @@
 /** The keyboard: one list that acts, that tooltips name, and that the help shows. */
 
-import { LENSES } from "./lenses";
+import { ALL_LENSES } from "./lenses";
 import type { Studio } from "./studio.svelte";
 
 export interface Key {
@@ -49,8 +49,15 @@ export const KEYS: Key[] = [
     },
   },
   {
+    name: "U",
+    about: "Undercoat of the channel",
+    run: (s) => {
+      s.side = s.side === "undercoat" ? "blend" : "undercoat";
+    },
+  },
+  {
     name: "F",
-    about: "Fills",
+    about: "Paint: acts on a whole channel",
     run: (s) => {
       s.side = s.side === "fills" ? "blend" : "fills";
     },
@@ -89,13 +96,26 @@ export const KEYS: Key[] = [
     run: (s) => s.painting.fill({ kind: "even", weight: s.brush.settings.target }),
   },
   { name: "Shift+I", about: "Invert the channel", run: (s) => s.painting.fill({ kind: "invert" }) },
-  ...LENSES.map((lens) => ({
-    name: lens.key,
-    about: `${lens.name} lens`,
-    run: (s: Studio) => {
-      s.lens = lens.value;
+  ...ALL_LENSES.flatMap(({ key, name, value }) =>
+    key
+      ? [
+          {
+            name: key,
+            about: `${name} lens`,
+            run: (s: Studio) => {
+              s.lens = value;
+            },
+          },
+        ]
+      : [],
+  ),
+  {
+    name: "Shift+V",
+    about: "Look at the open layer alone",
+    run: (s) => {
+      s.solo = s.solo === null && s.openLayer !== "ground" ? s.openLayer : null;
     },
-  })),
+  },
   {
     name: "V",
     about: "Show or hide the open layer",

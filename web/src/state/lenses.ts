@@ -2,27 +2,64 @@
 
 import type { Studio } from "./studio.svelte";
 
-export type Lens = "blend" | "channel" | "set" | "grain" | "groups" | "distance";
+export type Lens =
+  | "blend"
+  | "channel"
+  | "set"
+  | "mask"
+  | "weight"
+  | "share"
+  | "term"
+  | "slope"
+  | "height"
+  | "grain"
+  | "groups"
+  | "distance";
+
+/** Lenses that show one number of the blend or of the shape, by a program of their own. */
+export const isProgrammed = (lens: Lens): boolean =>
+  ["mask", "weight", "share", "term", "slope", "height"].includes(lens);
 
 export interface LensChoice {
   value: Lens;
   name: string;
-  key: string;
+  key?: string;
   about: string;
 }
 
 export const LENSES: LensChoice[] = [
   { value: "blend", name: "Blend", key: "B", about: "The shaded result" },
   { value: "channel", name: "Channel", key: "C", about: "The chosen channel, dark 0 to light 1" },
-  { value: "set", name: "Set", key: "S", about: "R, G and B of the set as colours" },
+  { value: "mask", name: "Mask", key: "Shift+C", about: "The open layer's mask, as its recipe says" },
+  { value: "share", name: "Share", key: "Y", about: "How much of the open layer is left to see" },
   {
     value: "grain",
     name: "Grain",
     key: "G",
     about: "Distance between neighbouring vertices: light is coarse",
   },
+];
+
+/** Lenses that are asked for less often. */
+export const MORE_LENSES: LensChoice[] = [
+  { value: "set", name: "Set", key: "S", about: "R, G and B of the set as colours" },
+  {
+    value: "weight",
+    name: "Border",
+    about: "The open layer's mask behind its border: what heights made of it",
+  },
+  { value: "term", name: "Term", about: "The open term of the recipe alone" },
+  { value: "slope", name: "Slope", key: "Shift+S", about: "How steep a place is, in bands of 10°" },
+  {
+    value: "height",
+    name: "Height",
+    key: "Shift+H",
+    about: "How high a place lies, in bands whose edges are contour lines",
+  },
   { value: "groups", name: "Groups", key: "O", about: "Each group of faces in its own colour" },
 ];
+
+export const ALL_LENSES: LensChoice[] = [...LENSES, ...MORE_LENSES];
 
 /** Metres that the scale of lengths runs over: for distances from what hardly shows on. */
 export function rangeOf(studio: Studio, lens: Lens): [number, number] {

@@ -12,7 +12,7 @@ import type {
 } from "./types";
 
 export type ToolName = "brush" | "faces" | "gradient" | "choose" | "parts";
-export type Side = "blend" | "fills" | "prepare" | "history";
+export type Side = "prepare" | "undercoat" | "fills" | "blend" | "history";
 
 /** What the second picture shows, beside the divider. */
 export interface Compare {
@@ -33,6 +33,12 @@ export class Selection {
   activeChannel = $state(0);
   openLayer = $state<string | null>(null);
   lens = $state<Lens>("blend");
+  /** Which term of the recipe on the right side is open; the Term lens shows it. */
+  openTerm = $state(0);
+  /** The layer that is looked at alone. */
+  solo = $state<string | null>(null);
+  /** What moves goes on moving. */
+  moving = $state(false);
   /** Level of detail that is shown and painted. */
   level = $state(0);
   tool = $state<ToolName>("brush");
@@ -100,6 +106,11 @@ export class Selection {
 
   get channel(): ChannelDocument {
     return this.set.document.channels[this.activeChannel]!;
+  }
+
+  /** The chosen channel as layers know it, on whatever level it is painted. */
+  get addressOfBase(): ChannelAddress {
+    return { channel_set: this.baseSet.id, channel: this.activeChannel };
   }
 
   get address(): ChannelAddress {

@@ -5,6 +5,8 @@ import { toast } from "svelte-sonner";
 import { BrushState } from "./brush.svelte";
 import { Documents } from "./documents.svelte";
 import type { Frame } from "./frames";
+import { loadIngredients } from "./ingredients";
+import { onlyChannel } from "./layers";
 import { Live } from "./live.svelte";
 import { Painting } from "./painting.svelte";
 import { Preparing } from "./preparing.svelte";
@@ -12,6 +14,9 @@ import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
 import { tell, tellError } from "./told";
 import type {
+  BlendDocument,
+  BlendView,
+  CompiledBlend,
   CoreSample,
   FromWindow,
   HistoryState,
@@ -68,7 +73,8 @@ export class Studio extends Selection {
     const top = this.documents.blend.layers.at(-1);
     if (top) {
       this.openLayer = top.id;
-      this.activeChannel = top.mask.channel;
+      const only = onlyChannel(top.mask);
+      if (only && only.channel_set === this.baseSet.id) this.activeChannel = only.channel;
     }
     this.live = new Live(
       surface.id,
@@ -90,6 +96,7 @@ export class Studio extends Selection {
   }
 
   static async open(ident: string): Promise<Studio> {
+    const ingredients = loadIngredients();
     const geometry = bytes(`/api/surfaces/${ident}/geometry`);
     // Whoever waits for it is told; without anyone waiting yet, this is not an unhandled failure.
     geometry.catch(() => {});
@@ -99,7 +106,25 @@ export class Studio extends Selection {
     const project = await answer<ProjectView>(
       server.GET("/api/projects/{ident}", { params: { path: { ident: surface.project } } }),
     );
+    await ingredients;
     return new Studio(surface, project, geometry);
+  }
+
+  /** The program with one layer alone, while that is looked at. */
+  alone = $state.raw<{ blend: CompiledBlend; from: BlendDocument } | null>(null);
+
+  /** Follow which layer is looked at alone; called in an effect. */
+  followSolo(): void {
+    const only = this.solo;
+    const { compiled } = this.documents;
+    if (only === null || !compiled.from.layers.some((l) => l.id === only)) {
+      this.alone = null;
+      return;
+    }
+    const params = { path: { ident: this.surface.id }, query: { only } };
+    void answer<BlendView>(server.GET("/api/surfaces/{ident}/blend", { params })).then((view) => {
+      if (this.solo === only) this.alone = { blend: view.compiled, from: view.document };
+    }, tellError);
   }
 
   close(): void {

@@ -77,25 +77,12 @@
   }
 </script>
 
-<div class="pb-0.5">
-  <div class="flex items-baseline justify-between gap-2">
-    <Tip text={tip} {key} side="right">
-      {#snippet children(props)}<span {...props} tabindex="-1" class="text-soft cursor-help text-sm"
-          >{label}</span
-        >{/snippet}
-    </Tip>
-    <input
-      class="num text-ink hover:bg-strong focus:bg-strong w-20 rounded bg-transparent px-1 text-right"
-      aria-label="{label}, number"
-      inputmode="decimal"
-      {disabled}
-      value={text}
-      onchange={typed}
-      onfocus={(e) => e.currentTarget.select()}
-      onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-    />
-  </div>
-  {#if trouble}<p class="text-warn text-right text-xs" role="status">{trouble}</p>{/if}
+<div class="grid grid-cols-[minmax(4.25rem,auto)_minmax(2rem,1fr)_auto] items-center gap-x-2 py-[0.1875rem]">
+  <Tip text={tip} {key} side="right">
+    {#snippet children(props)}<span {...props} tabindex="-1" class="text-soft cursor-help text-sm"
+        >{label}</span
+      >{/snippet}
+  </Tip>
   <Slider.Root
     type="single"
     value={snapped}
@@ -117,4 +104,15 @@
       class="bg-ink block size-3.5 rounded-full shadow data-[disabled]:opacity-40"
     />
   </Slider.Root>
+  <input
+    class="num text-ink hover:bg-strong focus:bg-strong w-[4.25rem] rounded bg-transparent px-0.5 text-right"
+    aria-label="{label}, number"
+    inputmode="decimal"
+    {disabled}
+    value={text}
+    onchange={typed}
+    onfocus={(e) => e.currentTarget.select()}
+    onkeydown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+  />
+  {#if trouble}<p class="text-warn col-span-3 text-right text-xs" role="status">{trouble}</p>{/if}
 </div>

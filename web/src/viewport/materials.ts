@@ -3,7 +3,16 @@
 import { Color, DoubleSide, GLSL3, RawShaderMaterial, Vector2, Vector3, Vector4, type IUniform } from "three";
 
 import type { CompiledBlend } from "../state/types";
-import { CIVIDIS_GLSL, HEAD, SHADING, TYPES, varyings, vertexShader, type VertexInput } from "./shading";
+import {
+  BY_EYE,
+  CIVIDIS_GLSL,
+  HEAD,
+  SHADING,
+  typeOf,
+  varyings,
+  vertexShader,
+  type VertexInput,
+} from "./shading";
 import type { SetSource, TexelValues } from "./values";
 
 export interface Shared {
@@ -92,8 +101,10 @@ function filling(
   const declare = new Set<string>();
   const uniforms: Record<string, IUniform> = {};
   const lines = members.map((member) => {
+    const byEye = BY_EYE[member];
+    if (byEye) return `  site.${member} = ${byEye(`${prefix}position`)};`;
     if (!member.startsWith("weights")) {
-      inputs.set(member, TYPES[member] ?? "vec4");
+      inputs.set(member, typeOf(member));
       return `  site.${member} = ${prefix}${member};`;
     }
     const read = reading(readers[Number(member.slice(7))]!, prefix);
@@ -141,6 +152,31 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   const packs = { pack_surface: { value: null }, pack_detail: { value: null } };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
   return material(wanted, fragment, { ...shared, ...packs, ...uniforms }, moving);
+}
+
+/** One number of the blend or of a recipe at every place, 0..1, on an even scale. */
+export function valueMaterial(
+  compiled: CompiledBlend,
+  readers: SetReader[],
+  shared: Shared,
+): RawShaderMaterial {
+  const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
+  for (const { name, type } of PLACE) inputs.set(name, type);
+  for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
+  const packs = { pack_surface: { value: null }, pack_detail: { value: null } };
+  const fragment = `
+${[...declare].join("\n")}
+${compiled.glsl}
+${DIM_LIGHT}${CIVIDIS_GLSL}
+void main() {
+  Site site;
+${lines.join("\n")}
+${compiled.inputs.includes("normal") ? "  site.normal = normalize(gl_FrontFacing ? v_normal : -v_normal);" : ""}
+  colour = vec4(scaled(blended(site).value) * shade(), 1.0);
+}
+`;
+  const wanted = [...inputs].map(([name, type]) => ({ name, type }));
+  return material(wanted, fragment, { ...shared, ...packs, ...uniforms });
 }
 
 const DIM_LIGHT = `

@@ -3,8 +3,8 @@
 import { Color, Vector2, Vector3, Vector4, type RawShaderMaterial } from "three";
 
 import { atPath, sameButForNumbers } from "../state/host";
-import type { Lens } from "../state/lenses";
-import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
+import { isProgrammed, type Lens } from "../state/lenses";
+import type { BlendDocument, ChannelSetView, CompiledBlend, LensView, MaterialView } from "../state/types";
 import {
   blendMaterial,
   channelMaterial,
@@ -12,6 +12,7 @@ import {
   lengthMaterial,
   plainMaterial,
   setMaterial,
+  valueMaterial,
   type SetReader,
   type Shared,
 } from "./materials";
@@ -25,12 +26,13 @@ export interface BlendInput {
   materials: MaterialView[];
 }
 
-/** What one side of the picture shows. range: of a lens of lengths, in metres. */
+/** What one side of the picture shows. range: of a lens of lengths, in metres. program: of a lens that has its own. */
 export interface View {
   lens: Lens;
   set: number;
   channel: number;
   range: [number, number];
+  program: LensView | null;
 }
 
 /** The material in each texture slot; null while one of them is not known here. */
@@ -54,6 +56,9 @@ export class Programs {
   #flat = new Map<string, RawShaderMaterial>();
   #textures: Textures | null = null;
   #loading = "";
+  #lensTextures: Textures | null = null;
+  #lensLoading = "";
+  #time = 0;
   #gone = false;
 
   constructor(
@@ -64,7 +69,7 @@ export class Programs {
 
   /** Textures are still on their way. */
   get waiting(): boolean {
-    return this.#loading !== "";
+    return this.#loading !== "" || this.#lensLoading !== "";
   }
 
   /** Show a blend, or what was shown last, on some sceneries. */
@@ -89,7 +94,58 @@ export class Programs {
       this.#blends.set(scenery, fitted);
       if (this.#textures) this.#hang(this.#textures);
     }
-    bindUniforms(fitted.material, blend, values, scenery.facts);
+    bindUniforms(fitted.material, blend, values, this.#now(scenery));
+  }
+
+  /** Facts of a scenery, and how late it is. */
+  #now(scenery: Scenery): Record<string, number> {
+    return { ...scenery.facts, time: this.#time };
+  }
+
+  /** Seconds that what moves has gone on for. */
+  set time(seconds: number) {
+    this.#time = seconds;
+    this.fit([...this.#blends.keys()]);
+  }
+
+  /** The material of a lens that has a program; null where the scenery has not what it reads. */
+  #valueMaterial(scenery: Scenery, lens: LensView): RawShaderMaterial | null {
+    const { compiled } = lens;
+    const readers = compiled.channel_sets.map((id) => this.#readerOf(id, scenery));
+    if (readers.some((reader) => reader === null)) return null;
+    const key = `value/${compiled.structure}/${readers.map((r) => `${r!.source.kind}${r!.index}`).join()}`;
+    const made = this.#kept(key, () => valueMaterial(compiled, readers as SetReader[], this.shared));
+    const document = lens.document ?? this.#input?.document;
+    if (document) bindUniforms(made, compiled, document as BlendDocument, this.#now(scenery));
+    if (compiled.slots.length === 0) return made;
+    const wanted =
+      this.#input && materialsInSlots(compiled.slots, document as BlendDocument, this.#input.materials);
+    const textures = wanted && this.#texturesOf(wanted);
+    if (!textures) return null;
+    made.uniforms["pack_surface"]!.value = textures.arrays.surface;
+    made.uniforms["pack_detail"]!.value = textures.arrays.detail;
+    return made;
+  }
+
+  /** Textures for a lens: the blend's where they are the same, else loaded. */
+  #texturesOf(wanted: MaterialView[]): Textures | null {
+    const key = Textures.keyFor(wanted);
+    if (key === this.#textures?.key) return this.#textures;
+    if (key === this.#lensTextures?.key) return this.#lensTextures;
+    if (key !== this.#lensLoading) {
+      this.#lensLoading = key;
+      void Textures.load(wanted, this.anisotropy).then(
+        (textures) => {
+          if (this.#gone || this.#lensLoading !== key) return textures.dispose();
+          this.#lensLoading = "";
+          this.#lensTextures?.dispose();
+          this.#lensTextures = textures;
+          this.onTextures();
+        },
+        (error: unknown) => console.error(error),
+      );
+    }
+    return null;
   }
 
   /** The set itself where it lies on the scenery, or the one that follows it there. */
@@ -103,7 +159,7 @@ export class Programs {
 
   #loadTextures(slots: string[], document: BlendDocument, materials: MaterialView[]): void {
     const wanted = materialsInSlots(slots, document, materials);
-    if (!wanted) return;
+    if (!wanted?.length) return;
     const key = Textures.keyFor(wanted);
     if (key === this.#textures?.key || key === this.#loading) return;
     this.#loading = key;
@@ -133,7 +189,12 @@ export class Programs {
   /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
   materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
     const { lens } = view;
-    if (lens === "blend") return this.#textures ? (this.#blends.get(scenery)?.material ?? null) : null;
+    if (lens === "blend") {
+      const bare = this.#input?.compiled.blend.slots.length === 0;
+      return this.#textures || bare ? (this.#blends.get(scenery)?.material ?? null) : null;
+    }
+    if (view.program) return this.#valueMaterial(scenery, view.program);
+    if (isProgrammed(lens)) return null;
     if (lens === "groups") return this.#groupMaterials(scenery);
     if (lens === "grain" || lens === "distance") {
       if (!scenery.geometry.attributes[lens]) return null;
@@ -170,6 +231,7 @@ export class Programs {
   dispose(): void {
     this.#gone = true;
     this.#textures?.dispose();
+    this.#lensTextures?.dispose();
     for (const { material } of this.#blends.values()) material.dispose();
     for (const material of this.#flat.values()) material.dispose();
   }

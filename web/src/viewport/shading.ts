@@ -2,13 +2,21 @@
 
 import lit from "./lit.glsl?raw";
 
-export const TYPES: Record<string, string> = {
+const TYPES: Record<string, string> = {
   position: "vec3",
   normal: "vec3",
-  tangent: "vec4",
   uv: "vec2",
   grain: "float",
   distance: "float",
+};
+
+/** The type of a vertex input by its name; further UV sets have a number behind it. */
+export const typeOf = (name: string): string => TYPES[name.replace(/\d+$/, "")] ?? "vec4";
+
+/** What a place knows of the eye, by the place's name in the shader. */
+export const BY_EYE: Record<string, (place: string) => string> = {
+  view: (place) => `normalize(eye - ${place})`,
+  away: (place) => `distance(eye, ${place})`,
 };
 
 export interface VertexInput {
@@ -22,6 +30,7 @@ export function vertexShader(inputs: VertexInput[], moving = { declare: "", fill
 precision highp int;
 precision highp sampler2DArray;
 uniform mat4 modelViewMatrix, projectionMatrix;
+uniform vec3 eye;
 ${inputs.map((i) => `in ${i.type} ${i.name}; out ${i.type} v_${i.name};`).join("\n")}
 ${moving.declare}
 void main() {

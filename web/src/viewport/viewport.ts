@@ -34,7 +34,7 @@ export class Viewport {
   readonly #pace: Pace;
   #scenery: Scenery;
   #highlight: Highlight;
-  #view: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1] };
+  #view: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1], program: null };
   #beside: Beside | null = null;
   #size = new Vector2(1, 1);
   #shape = "";
@@ -142,6 +142,12 @@ export class Viewport {
 
   setBlend(input: BlendInput): void {
     this.#programs.fit(this.#sceneries(), input);
+    this.invalidate(true);
+  }
+
+  /** Let what moves go on: seconds since it began. */
+  goOn(seconds: number): void {
+    this.#programs.time = seconds;
     this.invalidate(true);
   }
 

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ashblend.core.arrays import F32, U8, U16
+from ashblend.core.arrays import F32, F64, U8, U16
 
 MAP_ROLES = ("albedo", "height", "normal", "roughness", "occlusion")
 
@@ -97,6 +97,13 @@ def texture_set(maps: Mapping[str, NDArray[Any]]) -> TextureSet:
     else:
         normal = normal_from_height(height, 0.03)
     return TextureSet(albedo, height, normal, plain("roughness", 204), plain("occlusion", 255))
+
+
+def encode_srgb(colour: F64) -> U8:
+    """Linear 0..1 as sRGB in 256 steps (IEC 61966-2-1)."""
+    low = colour <= 0.0031308
+    high = 1.055 * np.power(np.where(low, 1.0, colour), 1 / 2.4) - 0.055
+    return np.rint(np.where(low, 12.92 * colour, high) * 255).clip(0, 255).astype(np.uint8)
 
 
 def decode_srgb(steps: U8) -> F32:

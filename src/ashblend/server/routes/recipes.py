@@ -1,17 +1,26 @@
 """What recipes are made of, and what lenses show of them."""
 
+from typing import Annotated, Any
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from ashblend.core.blend import BlendDocument, faults
+from ashblend.core.blend import BlendDocument, compile_blend, faults
+from ashblend.core.blend.border import BorderStyle
+from ashblend.core.blend.border_picture import border_picture, bordered_blend
+from ashblend.core.blend.layers import LAYER_DOCUMENTS
+from ashblend.core.blend.layers.film import Ripples
 from ashblend.core.blend.lenses import AnyLens, lens_tree
-from ashblend.core.recipe import Term
+from ashblend.core.formats.images import write_png
+from ashblend.core.materials.mapping import Far
+from ashblend.core.recipe import Recipe, Term, Uneven, Warp
 from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
+from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.source_profile import SourceProfile, source_profile
+from ashblend.core.tree import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
@@ -22,7 +31,10 @@ router = APIRouter(prefix="/api", tags=["recipes"])
 
 
 class SourceView(BaseModel):
-    """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it."""
+    """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it.
+
+    first: a new one, but for the channel or the material that it needs.
+    """
 
     kind: str
     title: str
@@ -30,15 +42,77 @@ class SourceView(BaseModel):
     unit: str
     ends: tuple[float, float]
     placed: bool
+    first: dict[str, Any]
 
 
-@router.get("/sources")
-def get_sources() -> list[SourceView]:
-    """Everything that a term can begin with."""
-    return [
-        SourceView(kind=kind, title=d.title, about=d.about, unit=d.unit, ends=d.ends, placed=d.placed)
-        for kind, d in SOURCE_DOCUMENTS.items()
-    ]
+class KindView(BaseModel):
+    """A kind of layer. first: a new one of it, but for its id, name, mask and material."""
+
+    kind: str
+    title: str
+    about: str
+    first: dict[str, Any]
+
+
+class Ingredients(BaseModel):
+    """What blends and recipes are made of."""
+
+    sources: list[SourceView]
+    kinds: list[KindView]
+    term: dict[str, Any]
+    warp: dict[str, Any]
+    uneven: dict[str, Any]
+    far: dict[str, Any]
+    ripples: dict[str, Any]
+
+
+# Stands where the page puts a material or a channel set of its own.
+NOBODY = UUID(int=0)
+CHOSEN = {
+    "channel_set": NOBODY,
+    "channel": 0,
+    "material": NOBODY,
+    "id": "new",
+    "name": "New",
+    "mask": Recipe(),
+}
+
+
+def _first(document: type[BaseModel]) -> dict[str, Any]:
+    """A new document, with what must be chosen left to whoever makes one."""
+    fields = document.model_fields
+    made = document(
+        **{key: value for key, value in CHOSEN.items() if key in fields and fields[key].is_required()}
+    )
+    return made.model_dump(mode="json")
+
+
+@router.get("/ingredients")
+def get_ingredients() -> Ingredients:
+    """Everything that a term can begin with and that a layer can be, with the values that each has first."""
+    return Ingredients(
+        sources=[
+            SourceView(
+                kind=kind,
+                title=d.title,
+                about=d.about,
+                unit=d.unit,
+                ends=d.ends,
+                placed=d.placed,
+                first=_first(d),
+            )
+            for kind, d in SOURCE_DOCUMENTS.items()
+        ],
+        kinds=[
+            KindView(kind=kind, title=d.title, about=d.about, first=_first(d))
+            for kind, d in LAYER_DOCUMENTS.items()
+        ],
+        term=Term(source=ConstantSource()).model_dump(mode="json"),
+        warp=Warp().model_dump(mode="json"),
+        uneven=Uneven().model_dump(mode="json"),
+        far=Far().model_dump(mode="json"),
+        ripples=Ripples().model_dump(mode="json"),
+    )
 
 
 class ProfileWish(BaseModel):
@@ -77,6 +151,30 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
         middle=found.middle,
         three_quarters=found.three_quarters,
     )
+
+
+WIDTH, HEIGHT = 120, 44
+
+
+def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
+    with surface.sessions() as session:
+        document = resolved_document(session, blend_of(session, surface.ident))
+    shown = bordered_blend(BlendDocument.model_validate(document), layer, style)
+    if shown is None:
+        raise Refusal("This layer has no material to show a border of.", "")
+    plain = shown.model_dump(mode="json")
+    materials = [UUID(value_at(plain, slot)) for slot in compile_blend(shown).slots]
+    return write_png(border_picture(shown, surface.texels(materials), WIDTH, HEIGHT))
+
+
+@router.get("/surfaces/{ident}/border", response_class=Response)
+async def get_border(
+    ident: UUID, layer: Annotated[str, Query(max_length=40)], style: BorderStyle, rooms: OpenRooms
+) -> Response:
+    """How a layer's border on what is under it looks in a style: worked out from the two materials."""
+    async with rooms.enter(ident) as room:
+        data = await room.call(_border, room.surface, layer, style)
+    return Response(data, media_type="image/png", headers={"cache-control": "no-cache"})
 
 
 def _lens(surface: OpenSurface, lens: AnyLens) -> LensView:

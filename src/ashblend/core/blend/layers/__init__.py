@@ -28,7 +28,15 @@ LAYER_KINDS: dict[str, Lower] = {
     "tint": lower_tint,
 }
 
+LAYER_DOCUMENTS: dict[str, type[LayerDocument]] = {
+    "cover": CoverLayer,
+    "film": FilmLayer,
+    "relief": ReliefLayer,
+    "tint": TintLayer,
+}
+
 __all__ = [
+    "LAYER_DOCUMENTS",
     "LAYER_KINDS",
     "CoverLayer",
     "FilmLayer",

@@ -1,6 +1,6 @@
 """Cover: replaces what is under it."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 from uuid import UUID
 
 from ashblend.core.blend.border import Bordered, bordered
@@ -15,6 +15,9 @@ from ashblend.core.tree import mix, normalize
 
 class CoverLayer(LayerDocument, Bordered):
     """A layer that replaces what is under it, as far as its mask goes."""
+
+    title: ClassVar[str] = "Cover"
+    about: ClassVar[str] = "Replaces what is under it: moss, sand, snow"
 
     kind: Literal["cover"] = "cover"
     material: UUID

@@ -1,6 +1,6 @@
 """Film: lies on what is under it as a thin coat of water, ice or dust."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
@@ -46,6 +46,9 @@ class FilmLayer(LayerDocument, Bordered):
     is seen however shallow; deepens: how much more with depth. sink: metres that the surface lies below the mesh
     where it stands.
     """
+
+    title: ClassVar[str] = "Film"
+    about: ClassVar[str] = "Lies on it as a thin coat: water, ice, dust"
 
     kind: Literal["film"] = "film"
     stands: Unit = 0.5

@@ -1,7 +1,7 @@
 """What a lowered layer is, and what all layers' documents have."""
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
@@ -23,9 +23,12 @@ class Laid:
 
 
 class LayerDocument(BaseModel):
-    """What every kind of layer has; `kind` tells them apart. mask: where it lies. group: of layers folded together."""
+    """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies. group: of layers folded together."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    title: ClassVar[str]
+    about: ClassVar[str]
 
     kind: str
     id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]

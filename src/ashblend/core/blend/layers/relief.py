@@ -1,6 +1,6 @@
 """Relief: cracks and dents, which change only normals and height."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 from uuid import UUID
 
 from pydantic import Field, FiniteFloat
@@ -18,6 +18,9 @@ from ashblend.core.tree import Node, clamp, dot, mix, normalize
 
 class ReliefLayer(LayerDocument, Bordered):
     """depth: how much of the material's heights, around their middle, is added to those below."""
+
+    title: ClassVar[str] = "Relief"
+    about: ClassVar[str] = "Changes only shape: cracks, dents"
 
     kind: Literal["relief"] = "relief"
     material: UUID

@@ -1,7 +1,7 @@
 """Tint: changes only the colour."""
 
 import itertools
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, field_validator
@@ -57,6 +57,9 @@ Colouring = Annotated[OneColour | GradientColour | ChannelColour, Field(discrimi
 
 class TintLayer(LayerDocument):
     """how: the colour takes the place of what is there, or multiplies it. lightness: times the colour."""
+
+    title: ClassVar[str] = "Tint"
+    about: ClassVar[str] = "Changes only colour"
 
     kind: Literal["tint"] = "tint"
     colouring: Colouring = OneColour()

@@ -1,0 +1,144 @@
+<!-- The blend as a drilled core of full height: every layer a slab as thick as the share that it wins. -->
+<script lang="ts">
+  import GripVertical from "@lucide/svelte/icons/grip-vertical";
+  import { dragHandle, dragHandleZone, type DndEvent } from "svelte-dnd-action";
+
+  import type { Studio } from "../state/studio.svelte";
+  import { swatchOf } from "../state/swatch";
+  import type { Layer } from "../state/types";
+
+  const { studio }: { studio: Studio } = $props();
+
+  interface Row {
+    id: string;
+    layer: Layer;
+  }
+
+  // The topmost layer is drawn first; the document has the lowest first.
+  const ordered = $derived(studio.documents.blend.layers.map((layer) => ({ id: layer.id, layer })).reverse());
+  let dragged = $state<Row[] | null>(null);
+  const rows = $derived(dragged ?? ordered);
+
+  function share(id: string): number | null {
+    const number = id === "ground" ? -1 : studio.documents.blend.layers.findIndex((l) => l.id === id);
+    return studio.statistics?.shares[number] ?? null;
+  }
+
+  const percent = (value: number | null) => (value === null ? "…" : `${Math.round(value * 100)}`);
+  /** Slabs share the room: each a little, the rest by what it wins. */
+  const grow = (id: string, visible: boolean) => (visible ? (share(id) ?? 0) * 100 : 0) + 2;
+
+  function dropped(event: CustomEvent<DndEvent<Row>>): void {
+    dragged = null;
+    studio.documents.orderLayers(event.detail.items.map((row) => row.id).reverse());
+  }
+
+  function onKey(event: KeyboardEvent, id: string): void {
+    if (!event.altKey || (event.key !== "ArrowUp" && event.key !== "ArrowDown")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    studio.documents.moveLayer(id, event.key === "ArrowUp");
+  }
+</script>
+
+<div class="core flex min-h-0 flex-1 flex-col overflow-hidden rounded-md">
+  <div
+    class="flex min-h-0 flex-1 flex-col"
+    style:flex-grow={rows.reduce((sum, { id, layer }) => sum + grow(id, layer.visible), 0)}
+    use:dragHandleZone={{ items: rows, flipDurationMs: 150, dropTargetStyle: {}, delayTouchStart: true }}
+    onconsider={(e: CustomEvent<DndEvent<Row>>) => (dragged = e.detail.items)}
+    onfinalize={dropped}
+    aria-label="Layers, topmost first"
+  >
+    {#each rows as { id, layer } (id)}
+      {@const chosen = studio.openLayer === id}
+      {@const fault = studio.documents.faultOf(id)}
+      <div
+        class="slab relative min-h-7 {chosen ? 'chosen' : ''}"
+        style:flex-grow={grow(id, layer.visible)}
+        style:background={swatchOf(studio, layer)}
+        class:dim={!layer.visible}
+      >
+        <button
+          type="button"
+          class="absolute inset-0 flex w-full items-end justify-between gap-1 px-1.5 pb-0.5 text-left"
+          aria-pressed={chosen}
+          title="Open {layer.name}, a {layer.kind}{fault
+            ? `: ${fault.problem}`
+            : ''} (Alt+arrows move it, V shows or hides it, Shift+V shows it alone)"
+          onclick={() => (studio.openLayer = id)}
+          onkeydown={(e) => onKey(e, id)}
+        >
+          <span class="label truncate {fault ? 'text-warn' : ''}">{fault ? "! " : ""}{layer.name}</span>
+          <span class="label num shrink-0">{layer.visible ? percent(share(id)) : "off"}</span>
+        </button>
+        <span
+          use:dragHandle
+          aria-label="Move {layer.name}: drag, or press Enter and use the arrows"
+          class="grip absolute top-0 right-0 grid size-5 place-items-center"
+        >
+          <GripVertical size={12} />
+        </span>
+      </div>
+    {/each}
+  </div>
+  <div
+    class="slab relative min-h-7 {studio.openLayer === 'ground' ? 'chosen' : ''}"
+    style:flex-grow={grow("ground", true)}
+    style:background={swatchOf(studio, studio.documents.blend.ground)}
+  >
+    <button
+      type="button"
+      class="absolute inset-0 flex w-full items-end justify-between gap-1 px-1.5 pb-0.5 text-left"
+      aria-pressed={studio.openLayer === "ground"}
+      title="Open {studio.documents.blend.ground.name}, the ground"
+      onclick={() => (studio.openLayer = "ground")}
+    >
+      <span class="label truncate">{studio.documents.blend.ground.name}</span>
+      <span class="label num shrink-0">{percent(share("ground"))}</span>
+    </button>
+  </div>
+</div>
+
+<style>
+  .slab {
+    flex-shrink: 0;
+    flex-basis: 1.75rem;
+    border-top: 1px solid rgb(0 0 0 / 0.5);
+  }
+  /* One light over the whole core makes a column of the slabs, and lets names be read on any material. */
+  .slab::before {
+    content: "";
+    position: absolute;
+    inset: 0;
+    background:
+      linear-gradient(to bottom, transparent calc(100% - 1.6rem), rgb(0 0 0 / 0.72) calc(100% - 0.5rem)),
+      linear-gradient(to right, rgb(0 0 0 / 0.5), transparent 26%, transparent 68%, rgb(0 0 0 / 0.5));
+  }
+  .slab.chosen::after {
+    content: "";
+    position: absolute;
+    inset: 0;
+    pointer-events: none;
+    box-shadow: inset 0 0 0 2px var(--accent);
+  }
+  .slab.dim {
+    filter: brightness(0.45);
+  }
+  .label {
+    position: relative;
+    color: #fff;
+    font-size: 0.75rem;
+    line-height: 1rem;
+    text-shadow: 0 0 3px #000;
+  }
+  .label.text-warn {
+    color: #ffc857;
+  }
+  .grip {
+    color: #fff;
+    opacity: 0.75;
+    filter: drop-shadow(0 0 2px #000);
+    cursor: grab;
+  }
+</style>

@@ -1,0 +1,58 @@
+<!-- Lenses: those that are asked for all day in a row, the others behind "More". -->
+<script lang="ts">
+  import ChevronUp from "@lucide/svelte/icons/chevron-up";
+  import { Popover } from "bits-ui";
+
+  import { LENSES, MORE_LENSES } from "../state/lenses";
+  import type { Studio } from "../state/studio.svelte";
+  import Segmented from "../ui/Segmented.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+  let open = $state(false);
+  const other = $derived(MORE_LENSES.find((l) => l.value === studio.lens));
+</script>
+
+<div class="bg-ash flex items-center rounded-lg">
+  <Segmented
+    label="Lens"
+    side="top"
+    value={studio.lens}
+    onchange={(v) => (studio.lens = v)}
+    choices={other ? [...LENSES, other] : LENSES}
+  />
+  <Popover.Root bind:open>
+    <Popover.Trigger
+      class="text-soft hover:text-ink flex h-8 items-center gap-1 rounded-md pr-2.5 pl-1.5 text-sm"
+      aria-label="More lenses"
+      title="Set, border, term, slope, height, groups"
+    >
+      More <ChevronUp size={13} />
+    </Popover.Trigger>
+    <Popover.Portal>
+      <Popover.Content
+        role="dialog"
+        aria-label="More lenses"
+        side="top"
+        sideOffset={8}
+        class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
+      >
+        {#each MORE_LENSES as lens (lens.value)}
+          <button
+            type="button"
+            class="hover:bg-strong aria-pressed:text-accent block w-full rounded px-2 py-1.5 text-left"
+            aria-pressed={studio.lens === lens.value}
+            onclick={() => {
+              studio.lens = lens.value;
+              open = false;
+            }}
+          >
+            <span class="flex justify-between"
+              >{lens.name}<kbd class="num text-soft">{lens.key ?? ""}</kbd></span
+            >
+            <span class="text-soft block text-xs">{lens.about}</span>
+          </button>
+        {/each}
+      </Popover.Content>
+    </Popover.Portal>
+  </Popover.Root>
+</div>

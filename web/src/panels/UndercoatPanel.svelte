@@ -1,0 +1,87 @@
+<!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
+<script lang="ts">
+  import type { Studio } from "../state/studio.svelte";
+  import { LETTERS, type Recipe } from "../state/types";
+  import { MAIN, PLAIN } from "../ui/button";
+  import Slider from "../ui/Slider.svelte";
+  import RecipeEditor from "./recipe/RecipeEditor.svelte";
+
+  const { studio }: { studio: Studio } = $props();
+
+  const channel = $derived(studio.channel);
+  const undercoat = $derived(channel.undercoat);
+  /** What is being edited; it is run when the hand rests. */
+  let draft = $state.raw<Recipe | null>(null);
+  const recipe = $derived(draft ?? (undercoat.kind === "measured" ? undercoat.recipe : { terms: [] }));
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const REST = 350;
+
+  // Another channel, or what was run has arrived.
+  $effect(() => {
+    void [studio.activeChannel, studio.activeSet, undercoat];
+    draft = null;
+  });
+
+  function edit(next: Recipe): void {
+    draft = next;
+    clearTimeout(timer);
+    const on = { ...studio.addressOfBase };
+    if (next.terms.length === 0) return;
+    timer = setTimeout(() => studio.send({ type: "measure", on, recipe: next, layer: null }), REST);
+  }
+
+  const touched = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.touched ?? 0);
+</script>
+
+<section class="px-4 pt-3 pb-4" aria-label="Undercoat">
+  <header class="mb-2 flex items-center gap-2">
+    <span class="num border-accent text-accent grid size-6 place-items-center rounded-full border"
+      >{LETTERS[studio.activeChannel]}</span
+    >
+    <h2 class="truncate font-semibold">{channel.name}</h2>
+    <span class="text-soft text-sm">what lies under the paint</span>
+  </header>
+  {#if undercoat.kind === "carried"}
+    <p class="text-soft text-sm">On this level it is what level 0 holds here. Show level 0 to change it.</p>
+  {:else}
+    {#if recipe.terms.length === 0}
+      <p class="text-soft mb-2 text-sm">
+        The same everywhere. Add a term, and the shape of the surface decides instead; what is painted stays
+        on top, and the undercoat can be changed at any time.
+      </p>
+      {#if undercoat.kind === "constant"}
+        <Slider
+          label="Weight"
+          value={undercoat.value}
+          min={0}
+          max={1}
+          tip="What the channel holds where there is no paint"
+          onchange={(value) =>
+            studio.documents.editChannel(studio.activeChannel, { undercoat: { kind: "constant", value } })}
+        />
+      {/if}
+    {/if}
+    <RecipeEditor {studio} {recipe} onchange={edit} />
+    {#if undercoat.kind === "measured"}
+      <div class="mt-3 flex gap-2">
+        <button
+          type="button"
+          class={MAIN}
+          title="Work it out again by what the surface and other channels are now; the paint stays"
+          onclick={() =>
+            studio.send({ type: "measure", on: studio.addressOfBase, recipe: null, layer: null })}
+          >Run again</button
+        >
+        <button
+          type="button"
+          class={PLAIN}
+          title="The same everywhere again; the paint stays"
+          onclick={() =>
+            studio.documents.editChannel(studio.activeChannel, { undercoat: { kind: "constant", value: 0 } })}
+          >Make it even</button
+        >
+      </div>
+    {/if}
+    <p class="text-soft mt-3 text-sm">Paint covers {Math.round(touched * 100)} % of it.</p>
+  {/if}
+</section>

@@ -1,0 +1,87 @@
+<!-- Where a layer lies: its recipe, and how its border runs. -->
+<script lang="ts">
+  import { ofChannel } from "../../state/ingredients";
+  import { onlyChannel } from "../../state/layers";
+  import type { Studio } from "../../state/studio.svelte";
+  import { LETTERS, type Layer } from "../../state/types";
+  import Choice from "../../ui/Choice.svelte";
+  import Slider from "../../ui/Slider.svelte";
+  import RecipeEditor from "../recipe/RecipeEditor.svelte";
+  import BorderCard from "./BorderCard.svelte";
+
+  const { studio, layer }: { studio: Studio; layer: Layer } = $props();
+
+  const channels = $derived(
+    studio.ownSets.flatMap((set) =>
+      set.document.channels.map((channel, c) => ({
+        value: `${set.id}/${c}`,
+        name: `${studio.ownSets.length > 1 ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
+      })),
+    ),
+  );
+  const only = $derived(onlyChannel(layer.mask));
+  const count = $derived(layer.mask.terms.length);
+  const value = $derived(only ? `${only.channel_set}/${only.channel}` : "recipe");
+  const edit = (change: Partial<Layer>) => studio.documents.editLayer(layer.id, change);
+
+  /** The recipe of the channel that is all of the mask, to be taken back into it. */
+  const kept = $derived.by(() => {
+    const set = only && studio.sets.find((s) => s.id === only.channel_set);
+    const undercoat = set?.document.channels[only!.channel]?.undercoat;
+    return undercoat?.kind === "measured" ? undercoat.recipe : null;
+  });
+
+  function keep(): void {
+    studio.send({ type: "measure", on: studio.addressOfBase, recipe: null, layer: layer.id });
+  }
+</script>
+
+<div class="mb-2 flex items-center gap-2">
+  <span class="text-soft shrink-0 text-sm">Mask</span>
+  <div class="min-w-0 flex-1">
+    <Choice
+      label="Mask"
+      tip="A channel whose weights decide where this layer lies, or a recipe of several terms"
+      {value}
+      choices={[
+        ...(only ? [] : [{ value: "recipe", name: count ? `A recipe of ${count}` : "Nowhere: no term yet" }]),
+        ...channels,
+      ]}
+      onchange={(v) => {
+        const [channel_set, channel] = v.split("/");
+        if (channel_set && channel) edit({ mask: ofChannel({ channel_set, channel: Number(channel) }) });
+      }}
+    />
+  </div>
+</div>
+<RecipeEditor {studio} recipe={layer.mask} onchange={(mask) => edit({ mask })} />
+{#if !only && count}
+  <button
+    type="button"
+    class="text-accent mt-1 text-left text-sm underline"
+    title="Worked out once for every site, under the paint of {studio.channel
+      .name}: no samples at run time, and it can be painted over"
+    onclick={keep}>Keep this mask in {studio.channel.name}</button
+  >
+{:else if kept}
+  <button
+    type="button"
+    class="text-accent mt-1 text-left text-sm underline"
+    title="The recipe that the channel's undercoat is made by, worked out at every pixel again; paint over it stays in the channel"
+    onclick={() => edit({ mask: kept })}>Take its recipe back into the mask</button
+  >
+{/if}
+<div class="border-line mt-2 border-t pt-2">
+  {#if layer.kind !== "tint"}<BorderCard {studio} {layer} />{/if}
+  <Slider
+    label="Opacity"
+    value={layer.opacity}
+    min={0}
+    max={1}
+    shown={100}
+    digits={0}
+    unit="%"
+    tip="How much of the layer is let through at most"
+    onchange={(opacity) => edit({ opacity })}
+  />
+</div>

@@ -1,0 +1,102 @@
+<!-- What a tint colours by: one colour, a gradient along a recipe, or a channel set as colours. -->
+<script lang="ts">
+  import { ofChannel } from "../../state/ingredients";
+  import type { Studio } from "../../state/studio.svelte";
+  import type { TintLayer } from "../../state/types";
+  import Choice from "../../ui/Choice.svelte";
+  import ColourField from "../../ui/ColourField.svelte";
+  import Segmented from "../../ui/Segmented.svelte";
+  import Slider from "../../ui/Slider.svelte";
+  import RecipeEditor from "../recipe/RecipeEditor.svelte";
+
+  type Colour = [number, number, number];
+  interface Props {
+    studio: Studio;
+    layer: TintLayer;
+    edit: (change: Record<string, unknown>) => void;
+  }
+  const { studio, layer, edit }: Props = $props();
+  const colouring = $derived(layer.colouring);
+
+  const MADE: Record<string, () => unknown> = {
+    colour: () => ({ kind: "colour", colour: [0.5, 0.5, 0.5] }),
+    gradient: () => ({
+      kind: "gradient",
+      along: ofChannel(studio.addressOfBase),
+      stops: [
+        [0, 0.1, 0.1, 0.1],
+        [1, 0.6, 0.6, 0.6],
+      ],
+    }),
+    channels: () => ({ kind: "channels", channel_set: studio.baseSet.id }),
+  };
+</script>
+
+<Segmented
+  label="Colours by"
+  side="left"
+  value={colouring.kind}
+  onchange={(kind) => edit({ colouring: MADE[kind]!() })}
+  choices={[
+    { value: "colour", name: "Colour", about: "One colour" },
+    { value: "gradient", name: "Gradient", about: "Colours along a recipe" },
+    { value: "channels", name: "Set", about: "R, G and B of a channel set, as vertex colours" },
+  ]}
+/>
+<div class="h-1.5"></div>
+<Segmented
+  label="How it goes on"
+  side="left"
+  value={layer.how}
+  onchange={(how) => edit({ how })}
+  choices={[
+    { value: "multiply", name: "Multiply", about: "Darkens what is there by the colour" },
+    { value: "replace", name: "Replace", about: "Takes the place of what is there" },
+  ]}
+/>
+<div class="h-1"></div>
+{#if colouring.kind === "colour"}
+  <ColourField
+    label="Colour"
+    tip="What it colours with"
+    value={colouring.colour as Colour}
+    onchange={(colour) => edit({ colouring: { ...colouring, colour } })}
+  />
+{:else if colouring.kind === "channels"}
+  <Choice
+    label="Channel set as colours"
+    tip="Its R, G and B are the colour"
+    value={colouring.channel_set}
+    choices={studio.ownSets.map((s) => ({ value: s.id, name: s.document.name }))}
+    onchange={(channel_set) => edit({ colouring: { ...colouring, channel_set } })}
+  />
+{:else}
+  {#each colouring.stops as stop, i (i)}
+    <ColourField
+      label="At {Math.round(stop[0] * 100)} %"
+      tip="Colour of the gradient there"
+      value={stop.slice(1) as Colour}
+      onchange={(colour) =>
+        edit({
+          colouring: {
+            ...colouring,
+            stops: colouring.stops.map((s, k) => (k === i ? [s[0], ...colour] : s)),
+          },
+        })}
+    />
+  {/each}
+  <p class="text-soft mt-2 mb-1 text-sm">Along</p>
+  <RecipeEditor
+    {studio}
+    recipe={colouring.along}
+    onchange={(along) => edit({ colouring: { ...colouring, along } })}
+  />
+{/if}
+<Slider
+  label="Lightness"
+  value={layer.lightness}
+  min={0}
+  max={4}
+  tip="Times the colour"
+  onchange={(lightness) => edit({ lightness })}
+/>

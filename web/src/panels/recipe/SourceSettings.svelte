@@ -1,0 +1,161 @@
+<!-- What a term begins with: the settings of its own. -->
+<script lang="ts">
+  import { picturePath } from "../../state/server";
+  import type { Studio } from "../../state/studio.svelte";
+  import { LETTERS, type Source } from "../../state/types";
+  import Choice from "../../ui/Choice.svelte";
+  import Segmented from "../../ui/Segmented.svelte";
+  import Slider from "../../ui/Slider.svelte";
+
+  interface Props {
+    studio: Studio;
+    source: Source;
+    onchange: (source: Source) => void;
+  }
+  const { studio, source, onchange }: Props = $props();
+
+  const channels = $derived(
+    studio.ownSets.flatMap((set) =>
+      set.document.channels.map((channel, c) => ({
+        value: `${set.id}/${c}`,
+        name: `${studio.ownSets.length > 1 ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
+      })),
+    ),
+  );
+</script>
+
+{#if source.kind === "channel"}
+  <Choice
+    label="Channel of the term"
+    tip="The channel whose weights it takes"
+    value="{source.channel_set}/{source.channel}"
+    choices={channels}
+    onchange={(v) => {
+      const [channel_set, channel] = v.split("/");
+      onchange({ ...source, channel_set: channel_set!, channel: Number(channel) });
+    }}
+  />
+{:else if source.kind === "constant"}
+  <Slider
+    label="Weight"
+    value={source.value}
+    min={0}
+    max={1}
+    tip="The same everywhere"
+    onchange={(value) => onchange({ ...source, value })}
+  />
+{:else if source.kind === "facing"}
+  <Slider
+    label="From"
+    value={source.azimuth}
+    min={-180}
+    max={180}
+    step={1}
+    digits={0}
+    unit="°"
+    tip="The direction, round the vertical"
+    onchange={(azimuth) => onchange({ ...source, azimuth })}
+  />
+  <Slider
+    label="Above"
+    value={source.elevation}
+    min={-90}
+    max={90}
+    step={1}
+    digits={0}
+    unit="°"
+    tip="The direction, above level"
+    onchange={(elevation) => onchange({ ...source, elevation })}
+  />
+{:else if source.kind === "noise"}
+  <Segmented
+    label="Form of the noise"
+    value={source.form}
+    onchange={(form) => onchange({ ...source, form })}
+    choices={[
+      { value: "gradient", name: "Clouds", about: "Soft patches" },
+      { value: "ridged", name: "Ridges", about: "Sharp crests" },
+      { value: "cellular", name: "Cells", about: "Pebbles and cells" },
+    ]}
+  />
+  <div class="h-1"></div>
+  <Slider
+    label="Size"
+    value={source.metres}
+    min={0.005}
+    max={50}
+    logarithmic
+    length
+    tip="Size of its largest features"
+    onchange={(metres) => onchange({ ...source, metres })}
+  />
+  <Slider
+    label="Detail"
+    value={source.octaves}
+    min={1}
+    max={8}
+    step={1}
+    digits={0}
+    tip="How many finer layers, each of half the size"
+    onchange={(octaves) => onchange({ ...source, octaves: Math.round(octaves) })}
+  />
+  <Slider
+    label="Contrast"
+    value={source.contrast}
+    min={0}
+    max={8}
+    step={0.05}
+    tip="Around the middle"
+    onchange={(contrast) => onchange({ ...source, contrast })}
+  />
+  <Slider
+    label="Seed"
+    value={source.seed}
+    min={0}
+    max={99}
+    step={1}
+    digits={0}
+    tip="Another number, another pattern"
+    onchange={(seed) => onchange({ ...source, seed: Math.round(seed) })}
+  />
+{:else if source.kind === "material"}
+  <Choice
+    label="Material of the term"
+    tip="Whose height map it takes"
+    value={source.material}
+    choices={studio.documents.materials.map((m) => ({
+      value: m.id,
+      name: m.name,
+      picture: picturePath(m.id, m.revision),
+    }))}
+    onchange={(material) => onchange({ ...source, material })}
+  />
+  <div class="h-1"></div>
+  <Slider
+    label="Tile size"
+    value={source.mapping.metres_per_tile}
+    min={0.02}
+    max={50}
+    logarithmic
+    length
+    tip="Edge of one tile; as large as the layer's it costs no samples more"
+    onchange={(metres_per_tile) => onchange({ ...source, mapping: { ...source.mapping, metres_per_tile } })}
+  />
+  <Slider
+    label="Contrast"
+    value={source.contrast}
+    min={0}
+    max={8}
+    step={0.05}
+    tip="Around the middle of the heights"
+    onchange={(contrast) => onchange({ ...source, contrast })}
+  />
+  <Slider
+    label="Lift"
+    value={source.offset}
+    min={-1}
+    max={1}
+    tip="Added to the heights"
+    onchange={(offset) => onchange({ ...source, offset })}
+  />
+{/if}

@@ -1,0 +1,68 @@
+/** The program of the lens that is shown, where it has one of its own: asked for when what it shows changes. */
+
+import { isProgrammed, type Lens } from "./lenses";
+import { answer, server } from "./server";
+import type { Studio } from "./studio.svelte";
+import { tellError } from "./told";
+import type { AnyLens, LensView, Recipe } from "./types";
+
+/** The recipe that the chosen channel's undercoat is made by. */
+export function undercoatRecipe(studio: Studio): Recipe | null {
+  const { undercoat } = studio.channel;
+  return undercoat.kind === "measured" ? undercoat.recipe : null;
+}
+
+/** What to ask for; null where there is nothing to show. */
+function wishFor(studio: Studio, lens: Lens): AnyLens | null {
+  if (lens === "slope" || lens === "height") return { kind: lens };
+  const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
+  if (recipe && lens === "mask") return { kind: "recipe", recipe };
+  if (recipe && lens === "term") return { kind: "recipe", recipe, term: studio.openTerm };
+  const layer = studio.documents.blend.layers.find((l) => l.id === studio.openLayer);
+  if (!layer) return null;
+  if (lens === "term") {
+    return layer.mask.terms.length > studio.openTerm
+      ? { kind: "term", layer: layer.id, term: studio.openTerm }
+      : null;
+  }
+  return lens === "mask" || lens === "weight" || lens === "share"
+    ? { kind: lens, layer: layer.id, term: 0 }
+    : null;
+}
+
+export class LensProgram {
+  shown = $state.raw<LensView | null>(null);
+  loading = $state(false);
+  #asked = "";
+
+  constructor(private readonly studio: Studio) {}
+
+  /** Follow the lens, the open layer and the blend; called in an effect. */
+  follow(lens: Lens): void {
+    const wish = isProgrammed(lens) ? wishFor(this.studio, lens) : null;
+    // What is kept of the blend, and not what is being dragged: numbers follow by themselves.
+    const key = wish ? `${JSON.stringify(wish)}@${this.studio.documents.compiled.blend.structure}` : "";
+    if (key === this.#asked) return;
+    this.#asked = key;
+    if (!wish) {
+      this.shown = null;
+      this.loading = false;
+      return;
+    }
+    this.loading = true;
+    const path = { ident: this.studio.surface.id };
+    void answer<LensView>(server.POST("/api/surfaces/{ident}/lens", { params: { path }, body: wish })).then(
+      (view) => {
+        if (this.#asked !== key) return;
+        this.loading = false;
+        this.shown = view;
+      },
+      (error: unknown) => {
+        if (this.#asked !== key) return;
+        this.loading = false;
+        this.shown = null;
+        tellError(error);
+      },
+    );
+  }
+}
