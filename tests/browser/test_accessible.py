@@ -6,7 +6,7 @@ axe's rules stand for WCAG 2.1 at level A and AA and common practice.
 from pathlib import Path
 
 import pytest
-from browser.window import PREPARE, channel, settle
+from browser.window import PREPARE, channel, layer, settle, stage
 from playwright.sync_api import Browser, Page, expect
 from samples import small_project
 from shapes import plane
@@ -110,11 +110,38 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     expect(page.get_by_label("Name of channel R")).to_be_focused()
     walker.look("a channel's name being typed")
     page.keyboard.press("Escape")
-    page.get_by_text("Pen, stencil, symmetry, protection").click()
-    walker.look("more of the brush")
-    for side in ("Fills", "History", "Prepare"):
-        page.get_by_role("radio", name=side).click()
+    for part in ("Pen", "Stencil", "Mirror", "Protect"):
+        page.get_by_label("Brush", exact=True).get_by_role("button", name=part).click()
+        walker.look(f"{part} of the brush")
+        page.keyboard.press("Escape")
+    page.get_by_role("button", name="More kinds").click()
+    walker.look("kinds of layer")
+    page.get_by_text("Lies on it as a thin coat").click()
+    settle(page)
+    walker.look("a film's mask")
+    page.get_by_role("button", name="Add a term").click()
+    walker.look("sources of a term")
+    page.get_by_role("button", name="Slope").click()
+    settle(page)
+    walker.look("a recipe of two terms")
+    for tab in ("Look", "Mask"):
+        page.get_by_role("radio", name=tab, exact=True).first.click()
+        walker.look(f"{tab} of a film")
+    layer(page, "Ground").click()
+    walker.look("tiling of the ground")
+    page.get_by_role("radio", name="Look", exact=True).click()
+    walker.look("look of the ground")
+    page.get_by_role("button", name="Drive one property").click()
+    walker.look("a driven property")
+    page.get_by_role("button", name="More lenses").click()
+    walker.look("more lenses")
+    page.keyboard.press("Escape")
+    for side in ("Undercoat", "Paint", "Prepare"):
+        stage(page, side)
         walker.look(side)
+    page.get_by_role("button", name="History").click()
+    walker.look("History")
+    stage(page, "Prepare")
     for part in (
         "Size and standing",
         "Refine",
@@ -124,7 +151,7 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     ):
         page.get_by_role("button", name=part).click()
         walker.look(part)
-    page.get_by_role("radio", name="Fills").click()
+    stage(page, "Paint")
     page.get_by_role("radio", name="Levels", exact=True).click()
     walker.look("a curve")
     page.get_by_role("radio", name="Grain").click()
@@ -182,7 +209,7 @@ def test_nothing_is_out_of_reach_in_a_small_window(browser, server, db, size):
     )
     assert out == []
     # What lies over each other cannot be pressed: every lens can.
-    for name in ("Channel", "Set", "Grain", "Groups", "Blend"):
+    for name in ("Channel", "Mask", "Share", "Grain", "Blend"):
         page.get_by_role("radio", name=name, exact=True).last.click()
     for name in ("Compare", "The first view"):
         page.get_by_role("button", name=name).first.click(trial=True)

@@ -5,6 +5,7 @@ the same two materials at even shares, which a layer without bite gives by its o
 """
 
 import re
+from uuid import UUID
 
 import numpy as np
 import pytest
@@ -13,6 +14,7 @@ from samples import small_project
 from shapes import plane
 
 from ashblend.core.formats.images import write_png
+from ashblend.core.recipe import of_channel
 from ashblend.core.sites import Mesh
 from ashblend.store.materials import create_material
 
@@ -80,7 +82,7 @@ class Compared:
         page.add_init_script("localStorage.setItem('ash.resolution', '1')")
         open_surface(page, sample.surface)
         # The last channel is the same everywhere: its undercoat says how much.
-        self.flat = {"kind": "channel", "channel_set": self.set, "channel": 3}
+        self.flat = of_channel(UUID(self.set), 3).model_dump(mode="json")
 
     def flatten(self, weight: float) -> None:
         found = self.page.request.get(f"/api/surfaces/{self.surface}").json()["channel_sets"][0]
@@ -144,7 +146,7 @@ def test_the_cursor_says_what_the_picture_shows(page, db, on):
     settle(page)
     page.get_by_role("button", name="Done").click()
     scale = compared.even_shares()
-    mask = {"kind": "channel", "channel_set": channel_set, "channel": 0}
+    mask = of_channel(UUID(channel_set), 0).model_dump(mode="json")
     shares, off = compared.held(scale, compared.picture(mask=mask, bite=2.0, softness=0.3, opacity=1.0), 14)
     assert len(shares) >= 8 and np.ptp(shares) > 0.5, "places that differ were compared"
     assert max(off) < 0.08, list(zip(shares, np.round(off, 3), strict=True))

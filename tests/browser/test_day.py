@@ -3,7 +3,7 @@
 import re
 
 import numpy as np
-from browser.window import centre, channel, differs, open_surface, paint, picture, settle, shows
+from browser.window import centre, channel, differs, open_surface, paint, picture, settle, shows, stage
 from playwright.sync_api import expect
 from samples import small_project
 from shapes import plane
@@ -90,7 +90,7 @@ def test_later_steps_that_are_painted_over_can_be_had_back_and_all_steps_get_pic
     settle(page)
     paint(page)
     full = picture(page)
-    page.get_by_role("radio", name="History").click()
+    page.get_by_role("button", name="History").click()
     listed = page.get_by_role("region", name="Steps", exact=True)
     rows = listed.get_by_role("button")
     expect(rows.first).to_contain_text("Paint Channel R")
@@ -126,7 +126,7 @@ def test_the_bottom_line_follows_an_undo_and_a_fill_is_shown_where_it_can_be_see
     page.get_by_role("button", name=re.compile("^Redo: Paint")).click()
     expect(line).to_contain_text("Light")
     channel(page, "Channel B").click()
-    page.get_by_role("radio", name="Fills").click()
+    stage(page, "Paint")
     expect(page.get_by_role("radio", name="Channel", exact=True).last).to_be_checked()
     expect(page.get_by_text("Channel B · Channel B · preview")).to_be_visible()
 
@@ -171,7 +171,7 @@ def test_parts_are_picked_by_clicking_and_protected(page, db):
     open_surface(page, sample.surface)
     page.keyboard.press("7")
     settle(page)
-    page.get_by_text("Pen, stencil, symmetry, protection").click()
+    page.get_by_label("Brush", exact=True).get_by_role("button", name="Protect").click()
     page.get_by_role("button", name="Pick parts").first.click()
     box = page.get_by_test_id("surface").bounding_box()
     left = (box["x"] + box["width"] * 0.35, box["y"] + box["height"] / 2)
@@ -183,7 +183,7 @@ def test_parts_are_picked_by_clicking_and_protected(page, db):
     page.keyboard.press("Shift+f")
     settle(page)
     expect(channel(page, "Channel R")).to_contain_text("50 %")
-    page.mouse.move(*left)
+    page.get_by_label("Brush", exact=True).get_by_role("button", name="Protect").click()
     page.get_by_role("button", name="Let go").first.click()
     expect(page.get_by_text("None picked").first).to_be_visible()
 
@@ -191,7 +191,7 @@ def test_parts_are_picked_by_clicking_and_protected(page, db):
 def test_numbers_beside_a_curve_move_its_points(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    page.get_by_role("radio", name="Fills").click()
+    stage(page, "Paint")
     page.get_by_role("radio", name="Levels", exact=True).click()
     height = page.get_by_label("Levels, height of the point")
     height.fill("0.25")

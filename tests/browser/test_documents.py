@@ -5,7 +5,18 @@ import re
 
 import httpx2 as httpx
 import numpy as np
-from browser.window import alike, channel, differs, open_surface, paint, picture, set_slider, settle, shows
+from browser.window import (
+    alike,
+    channel,
+    differs,
+    layer,
+    open_surface,
+    paint,
+    picture,
+    set_slider,
+    settle,
+    shows,
+)
 from PIL import Image
 from playwright.sync_api import expect
 from samples import small_project
@@ -153,7 +164,7 @@ def test_a_layer_may_read_any_set_of_the_surface(page, db):
 def test_materials_are_swapped_at_once_and_jpegs_are_taken(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    page.get_by_role("button", name="Ground ground").click()
+    layer(page, "Ground").click()
     dark = picture(page)
     page.get_by_label("Material", exact=True).click()
     page.get_by_role("option", name="Light", exact=True).click()
@@ -201,7 +212,7 @@ def test_the_mapping_moves_the_tiles(page, db):
     image.paste((240, 200, 40), (0, 0, 20, 44))
     image.save(file, "PNG")
     open_surface(page, sample.surface)
-    page.get_by_role("button", name="Ground ground").click()
+    layer(page, "Ground").click()
     page.get_by_role("button", name="Add a material from your own maps").click()
     page.get_by_label("Map files").set_input_files(
         {"name": "mark.png", "mimeType": "image/png", "buffer": file.getvalue()}

@@ -9,6 +9,8 @@ from browser.window import (
     channel,
     differs,
     drag,
+    layer,
+    layer_names,
     new_page,
     open_surface,
     paint,
@@ -234,7 +236,7 @@ def test_layer_edits_show_at_once_and_stay(page, db):
     page.get_by_role("option", name="Channel R").last.click()
     settle(page)
     covered = differs(page, full, 40)
-    top = page.get_by_role("button", name="Dark cover")
+    top = layer(page, "Dark")
     top.focus()
     page.keyboard.press("Alt+ArrowDown")
     settle(page)
@@ -242,8 +244,7 @@ def test_layer_edits_show_at_once_and_stay(page, db):
     differs(page, covered, 40)
     page.reload()
     settle(page)
-    names = page.get_by_label("Layers, topmost first").get_by_role("button", pressed=None).all_inner_texts()
-    assert [n.split("\n")[0] for n in names if "cover" in n] == ["Light", "Dark"]
+    assert layer_names(page) == ["Light", "Dark"]
 
 
 def test_dragging_beside_the_surface_and_other_buttons_never_paint(page, db):
@@ -430,11 +431,6 @@ def test_escape_takes_the_stroke_back(page, db):
     assert undo_label(page) == "Nothing to undo" and not kept(db, sample.surface).any()
 
 
-def layer_names(page) -> list[str]:
-    rows = page.get_by_label("Layers, topmost first").get_by_role("button").all_inner_texts()
-    return [text.split("\n")[0] for text in rows if "cover" in text]
-
-
 def test_layers_are_dragged_into_another_order(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
@@ -442,10 +438,10 @@ def test_layers_are_dragged_into_another_order(page, db):
     settle(page)
     assert layer_names(page) == ["Dark", "Light"]
     box = page.get_by_role("button", name="Move Dark: drag").bounding_box()
-    page.mouse.move(box["x"] + 12, box["y"] + 12)
+    page.mouse.move(box["x"] + 8, box["y"] + 8)
     page.mouse.down()
     for step in range(1, 9):
-        page.mouse.move(box["x"] + 12, box["y"] + 12 + 7 * step)
+        page.mouse.move(box["x"] + 8, box["y"] + 8 + 12 * step)
         page.wait_for_timeout(60)
     page.mouse.up()
     page.wait_for_timeout(600)

@@ -165,3 +165,21 @@ def channel(page: Page, name: str) -> Locator:
     """The row of a channel of the chosen set."""
     rows = page.get_by_label("Channel to paint on")
     return rows.get_by_role("button", name=re.compile(rf"^[RGBA]\s+{re.escape(name)}"))
+
+
+def stage(page: Page, name: str) -> None:
+    """Go to a stage of the work: Prepare, Undercoat, Paint, Blend."""
+    page.get_by_label("Right side").get_by_role("radio", name=name, exact=True).click()
+
+
+def layer(page: Page, name: str) -> Locator:
+    """The slab of a layer, or of the ground."""
+    return page.get_by_label("Layers", exact=True).get_by_role(
+        "button", name=re.compile(rf"^(! )?{re.escape(name)} ")
+    )
+
+
+def layer_names(page: Page) -> list[str]:
+    """Of the layers, topmost first."""
+    slabs = page.get_by_label("Layers, topmost first").locator("button[aria-pressed]")
+    return [text.split("\n")[0] for text in slabs.all_inner_texts()]

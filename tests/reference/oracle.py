@@ -328,7 +328,7 @@ class Scene:
         up = self.place["normal"]
         detail = unit(lerp(up, own["normal"], w))
         height = np.clip(look["height"] + (own["height"] - 0.5) * layer["depth"] * w, 0, 1)
-        return look | {"normal": turned(up, look["normal"], detail), "height": height}, w
+        return look | {"normal": turned(up, look["normal"], detail), "height": height}, 0 * w
 
     def film(self, layer, look):
         m = self.recipe(layer["mask"])
@@ -381,7 +381,7 @@ class Scene:
                 colour = np.stack([np.interp(t, steps, d) for d in drawn], axis=1)
         colour = colour * layer["lightness"]
         wanted = look["albedo"] * colour if layer["how"] == "multiply" else colour
-        return look | {"albedo": lerp(look["albedo"], wanted, w)}, w
+        return look | {"albedo": lerp(look["albedo"], wanted, w)}, 0 * w
 
     def drive(self, drive, look):
         w = self.recipe(drive["by"])
@@ -416,7 +416,7 @@ def turned(upright, base, detail):
 
 
 def blended(document, textures, place, weights, metres_per_uv, time=0.0):
-    """Look and shares. document: plain JSON. textures: by material. weights: (k, 4) by channel set."""
+    """Look and shares: relief and tint hide nothing. document: plain JSON. textures: by material. weights: (k, 4) by channel set."""
     scene = Scene(textures, place, weights, metres_per_uv, time)
     look = scene.ground(document["ground"])
     shares = [np.ones((scene.count, 1))]

@@ -1,6 +1,7 @@
 """Puts the sample project into an empty database, once."""
 
 from collections.abc import Callable
+from functools import partial
 from uuid import UUID
 
 import numpy as np
@@ -8,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping
+from ashblend.core.blend import BlendDocument
 from ashblend.core.channels import (
     Channel,
     ChannelDocument,
@@ -19,14 +20,13 @@ from ashblend.core.channels import (
 from ashblend.core.formats import build_glb, read_mesh
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
-from ashblend.core.recipe import of_channel
 from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.surface import LevelState
 from ashblend.core.surface.levels import level_carry
+from ashblend.demo.blends import Materials, post_blend, slipway_blend, tuft_blend
 from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post
-from ashblend.demo.sea_thrift import STEPS as SWAY_STEPS
-from ashblend.demo.sea_thrift import sea_thrift
+from ashblend.demo.sea_thrift import tuft
 from ashblend.demo.shelf import stock_shelf
 from ashblend.demo.slipway import TIDE, ripple, slipway
 from ashblend.demo.stencils import STENCILS
@@ -74,36 +74,6 @@ def _channel_sets(mesh: Mesh) -> list[NewChannelSet]:
     return [NewChannelSet(document, channels)]
 
 
-def _layer(
-    name: str, material: UUID, channel_set: UUID, channel: int, tile: float, bite: float, softness: float
-) -> CoverLayer:
-    return CoverLayer(
-        id=name.lower(),
-        name=name,
-        material=material,
-        mapping=Mapping(projection="triplanar", metres_per_tile=tile),
-        mask=of_channel(channel_set, channel),
-        bite=bite,
-        softness=softness,
-    )
-
-
-def _blend(materials: dict[str, UUID], channel_set: UUID) -> BlendDocument:
-    return BlendDocument(
-        name="Slipway tide",
-        ground=Ground(
-            name="Setts",
-            material=materials["Granite setts"],
-            mapping=Mapping(projection="triplanar", metres_per_tile=1.3),
-        ),
-        layers=(
-            _layer("Mortar", materials["Lime mortar"], channel_set, 0, 0.9, -1.1, 0.16),
-            _layer("Barnacles", materials["Barnacle crust"], channel_set, 1, 0.55, 1.4, 0.12),
-            _layer("Wrack", materials["Wrack"], channel_set, 2, 1.1, 1.2, 0.14),
-        ),
-    )
-
-
 def _add_surface(
     session: Session,
     project: UUID,
@@ -137,49 +107,28 @@ def _post_sets(mesh: Mesh) -> list[NewChannelSet]:
 
 
 def _tuft_sets(mesh: Mesh) -> list[NewChannelSet]:
-    """Sway grows with height and leaves the root still; phase differs from card to card."""
+    """Sway grows with height and leaves the root still; phase differs from leaf to leaf; heads are marked."""
+    made = tuft()
     y = mesh.positions[:, 1].astype(np.float64)
-    sway = smoothstep(0.02, 0.28, y)
-    corners = 2 * (SWAY_STEPS + 1)
-    phase = np.repeat(np.random.default_rng(2).random(mesh.vertex_count // corners), corners)
+    sway = smoothstep(0.02, 0.18, y)
+    phase = np.random.default_rng(2).random(int(made.piece.max()) + 1)[made.piece]
     channels = [channel_of_values(v.astype(np.float32)) for v in (sway, phase)]
-    channels += [empty_channel(mesh.vertex_count), empty_channel(mesh.vertex_count)]
-    names = ("Sway", "Phase", "Rime", "Dry")
+    channels += [empty_channel(mesh.vertex_count), channel_of_values(made.head.astype(np.float32))]
+    names = ("Sway", "Phase", "Rime", "Heads")
     document = ChannelSetDocument(name="Sway set", channels=tuple(ChannelDocument(name=n) for n in names))
     return [NewChannelSet(document, channels)]
 
 
-def _add_post(session: Session, project: UUID, materials: dict[str, UUID]) -> None:
-    def blend(channel_set: UUID) -> BlendDocument:
-        timber = Mapping(projection="uv", metres_per_tile=0.55)
-        return BlendDocument(
-            name="Post",
-            ground=Ground(name="Timber", material=materials["Tarred timber"], mapping=timber),
-            layers=(
-                _layer("Weed", materials["Wrack"], channel_set, 0, 0.6, 1.3, 0.15),
-                _layer("Rime", materials["Salt rime"], channel_set, 1, 0.3, 1.1, 0.2),
-            ),
-        )
-
-    surface = _add_surface(session, project, "Mooring post", mooring_post(0), _post_sets, blend)
+def _add_post(session: Session, project: UUID, materials: Materials) -> None:
+    surface = _add_surface(
+        session, project, "Mooring post", mooring_post(0), _post_sets, partial(post_blend, materials)
+    )
     mesh = read_surface_mesh(session, surface)
     levels = []
     for number in range(1, len(LEVELS)):
         level = mooring_post(number)
         levels.append(LevelState(f"Level {number}", level, level_carry(mesh, level)))
     add_levels(session, surface, levels)
-
-
-def _add_tuft(session: Session, project: UUID, materials: dict[str, UUID]) -> None:
-    def blend(channel_set: UUID) -> BlendDocument:
-        leaves = Mapping(projection="triplanar", metres_per_tile=0.3)
-        return BlendDocument(
-            name="Thrift",
-            ground=Ground(name="Leaves", material=materials["Heath"], mapping=leaves),
-            layers=(_layer("Rime", materials["Salt rime"], channel_set, 2, 0.2, 1.0, 0.2),),
-        )
-
-    _add_surface(session, project, "Sea-thrift tuft", sea_thrift(), _tuft_sets, blend)
 
 
 def build_skerry_station(session: Session) -> UUID | None:
@@ -192,10 +141,9 @@ def build_skerry_station(session: Session) -> UUID | None:
     for name, make in STENCILS.items():
         create_stencil(session, project.id, name, write_png(make()))
 
-    def slipway_blend(channel_set: UUID) -> BlendDocument:
-        return _blend(materials, channel_set)
-
-    _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slipway_blend)
+    slip = partial(slipway_blend, materials)
+    _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slip)
     _add_post(session, project.id, materials)
-    _add_tuft(session, project.id, materials)
+    thrift = partial(tuft_blend, materials)
+    _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_sets, thrift)
     return project.id

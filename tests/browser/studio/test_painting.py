@@ -36,8 +36,9 @@ def held(db, sample, channel: int = 0) -> np.ndarray:
     return channels[channel].values().reshape(33, 33) / FULL
 
 
-def more(page: Page) -> None:
-    page.get_by_role("button", name="Pen, stencil, symmetry").click()
+def more(page: Page, name: str) -> None:
+    """Open one of the four buttons under the brush."""
+    page.get_by_label("Brush", exact=True).get_by_role("button", name=name).click()
 
 
 def test_a_real_pen_drives_strength_by_its_pressure(page, db):
@@ -73,7 +74,7 @@ def test_a_stencil_stamps_its_picture(page, db):
     open_surface(page, sample.surface)
     image = np.zeros((64, 64), np.uint8)
     image[:, 32:] = 255
-    more(page)
+    more(page, "Stencil")
     page.get_by_label("Stencil picture").set_input_files(
         {"name": "half.png", "mimeType": "image/png", "buffer": write_png(image)}
     )
@@ -92,7 +93,7 @@ def test_a_stencil_stamps_its_picture(page, db):
     assert painted.size and painted.max() - painted.min() < 0.75, "half of a brush of 1.2 m"
     whole = small_project(db)
     open_surface(page, whole.surface)
-    more(page)
+    more(page, "Stencil")
     page.get_by_label("Stencil", exact=True).click()
     page.get_by_role("option", name="None").click()
     set_slider(page, "Radius", "0.6 m")
@@ -108,7 +109,7 @@ def test_mirror_repeats_the_stroke_on_the_other_side(page, db):
     sample = small_project(db, mesh)
     open_surface(page, sample.surface)
     set_slider(page, "Radius", "0.25 m")
-    more(page)
+    more(page, "Mirror")
     page.get_by_role("button", name="X", exact=True).click()
     drag(page, [(60, 0), (100, 10)])
     settle(page)
@@ -198,7 +199,7 @@ def test_steady_lags_behind_the_pointer(page, db):
     open_surface(page, sample.surface)
     set_slider(page, "Radius", "0.15 m")
     set_slider(page, "Strength", "100")
-    more(page)
+    more(page, "Pen")
     set_slider(page, "Steady", "60")
     # Within the rope the brush does not move: a shaking hand leaves one dab.
     drag(page, [(0, 0), (15, 8), (-12, 10), (10, -14), (0, 0)])
@@ -304,7 +305,7 @@ def test_a_protecting_mask_keeps_what_is_there(page, db):
     set_slider(page, "Strength", "100")
     paint(page)
     before = held(db, sample).copy()
-    more(page)
+    more(page, "Protect")
     page.get_by_label("Protecting mask").click()
     page.get_by_role("option", name="Masks · R Channel R").click()
     page.keyboard.press("2")
@@ -318,7 +319,7 @@ def test_a_stroke_that_takes_long_says_so_and_can_be_stopped(page, db):
     sample = small_project(db, plane(301, 2.0, uv=True))
     open_surface(page, sample.surface)
     set_slider(page, "Radius", "0.7 m")
-    page.get_by_role("button", name="Pen, stencil, symmetry, protection …").click()
+    more(page, "Pen")
     set_slider(page, "Spacing", "2")
     drag(page, [(-120, -20), (120, -10), (-120, 0), (120, 10), (-120, 20), (120, 30), (-120, 40)])
     state = page.get_by_test_id("save-state")

@@ -14,6 +14,8 @@
   const { studio }: { studio: Studio } = $props();
   const brush = $derived(studio.brush.settings);
   let open = $state<string | null>(null);
+  /** They open beside the column, so that nothing of the brush is hidden. */
+  let row = $state<HTMLElement | null>(null);
 
   interface Part {
     name: string;
@@ -47,7 +49,7 @@
   ]);
 </script>
 
-<div class="mt-1.5 grid grid-cols-4 gap-1">
+<div bind:this={row} class="mt-1.5 grid grid-cols-4 gap-1">
   {#each PARTS as { name, about, on, parts } (name)}
     <Popover.Root bind:open={() => open === name, (v) => (open = v ? name : null)}>
       <Popover.Trigger
@@ -62,10 +64,18 @@
         <Popover.Content
           role="dialog"
           aria-label={name}
+          customAnchor={row}
           side="right"
           align="end"
-          sideOffset={10}
+          sideOffset={20}
           interactOutsideBehavior="ignore"
+          id="brush-{name}"
+          tabindex={-1}
+          onOpenAutoFocus={(e) => {
+            // The dialog itself: focus on its first setting would open that one's tip.
+            e.preventDefault();
+            document.getElementById(`brush-${name}`)?.focus();
+          }}
           class="bg-raised border-line z-40 max-h-[80vh] w-72 overflow-y-auto rounded-md border p-3 text-sm shadow-xl"
         >
           <div class="space-y-3">

@@ -10,6 +10,7 @@
   import { LETTERS, type AnyFill } from "../state/types";
   import Choice from "../ui/Choice.svelte";
   import IconButton from "../ui/IconButton.svelte";
+  import { shownLength } from "../ui/quantity";
   import NameField from "../ui/NameField.svelte";
   import SetMenu from "./SetMenu.svelte";
 
@@ -28,6 +29,7 @@
     { name: "Lift all paint off", about: "Lift all paint off", fill: () => ({ kind: "lift" }) },
   ];
 
+  const ofMesh = $derived(studio.surface.facts as Record<string, number>);
   const facts = (channel: number) => studio.statistics?.channels[studio.set.id]?.[channel];
 
   /** Share of the sites that hold paint of their own, on a level that is carried down to. */
@@ -56,7 +58,7 @@
   }
 </script>
 
-<section class="border-line border-b px-4 pt-3 pb-2" aria-label="Channels">
+<section class="border-line border-b px-3 pt-2 pb-1.5" aria-label="Channels">
   <header class="mb-1 flex h-8 items-center justify-between gap-3">
     <h2 class="font-semibold">Channels</h2>
     <div class="flex min-w-0 items-center gap-1">
@@ -76,6 +78,9 @@
       <SetMenu {studio} />
     </div>
   </header>
+  <p class="num text-soft -mt-1 mb-1 truncate" title="Places that hold a value, and how far apart they are">
+    {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
+  </p>
   {#if studio.level > 0 || studio.set.sites.kind === "texels"}
     <p class="text-soft mb-1 flex items-center justify-between gap-2 text-sm">
       {#if studio.set.sites.kind === "texels"}
@@ -94,13 +99,13 @@
       {/if}
     </p>
   {/if}
-  <ul class="-mx-4" aria-label="Channel to paint on">
+  <ul class="-mx-3" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
       {@const unread = studio.documents.readers(i).every((l) => !l.visible)}
       {@const chosen = studio.activeChannel === i}
       <li
-        class="group relative flex items-center gap-1 py-1.5 pr-2 pl-4 {chosen
+        class="group relative flex items-center gap-1 py-1 pr-2 pl-3 {chosen
           ? 'bg-raised before:bg-accent before:absolute before:inset-y-0 before:left-0 before:w-[3px]'
           : ''}"
       >

@@ -25,6 +25,8 @@
   }
 
   const percent = (value: number | null) => (value === null ? "…" : `${Math.round(value * 100)}`);
+  /** Relief and tint change what is there, and win no share of it. */
+  const hidesNothing = (layer: Layer) => layer.kind === "relief" || layer.kind === "tint";
   /** Slabs share the room: each a little, the rest by what it wins. */
   const grow = (id: string, visible: boolean) => (visible ? (share(id) ?? 0) * 100 : 0) + 2;
 
@@ -70,7 +72,9 @@
           onkeydown={(e) => onKey(e, id)}
         >
           <span class="label truncate {fault ? 'text-warn' : ''}">{fault ? "! " : ""}{layer.name}</span>
-          <span class="label num shrink-0">{layer.visible ? percent(share(id)) : "off"}</span>
+          <span class="label num shrink-0"
+            >{layer.visible ? (hidesNothing(layer) ? "on" : percent(share(id))) : "off"}</span
+          >
         </button>
         <span
           use:dragHandle

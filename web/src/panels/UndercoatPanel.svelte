@@ -30,7 +30,7 @@
     timer = setTimeout(() => studio.send({ type: "measure", on, recipe: next, layer: null }), REST);
   }
 
-  const touched = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.touched ?? 0);
+  const own = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.own ?? 0);
 </script>
 
 <section class="px-4 pt-3 pb-4" aria-label="Undercoat">
@@ -82,6 +82,6 @@
         >
       </div>
     {/if}
-    <p class="text-soft mt-3 text-sm">Paint covers {Math.round(touched * 100)} % of it.</p>
+    <p class="text-soft mt-3 text-sm">Paint covers {Math.round(own * 100)} % of it.</p>
   {/if}
 </section>

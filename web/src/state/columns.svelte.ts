@@ -9,7 +9,7 @@ const first = (side: "left" | "right"): number => {
   const wide = innerWidth;
   return side === "left"
     ? Math.round(Math.min(248, Math.max(208, wide * 0.18)))
-    : Math.round(Math.min(380, Math.max(268, wide * 0.268)));
+    : Math.round(Math.min(380, Math.max(292, wide * 0.268)));
 };
 
 class Columns {

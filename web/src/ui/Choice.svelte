@@ -8,9 +8,11 @@
     tip: string;
     value: string;
     choices: { value: string; name: string; picture?: string }[];
+    /** What stands there while nothing is chosen. */
+    empty?: string;
     onchange: (value: string) => void;
   }
-  const { label, tip, value, choices, onchange }: Props = $props();
+  const { label, tip, value, choices, empty = "Choose", onchange }: Props = $props();
   const chosen = $derived(choices.find((c) => c.value === value));
 </script>
 
@@ -21,7 +23,7 @@
     class="bg-raised hover:bg-strong flex h-8 w-full min-w-0 items-center gap-2 rounded-md px-2 text-sm"
   >
     {#if chosen?.picture}<img src={chosen.picture} alt="" class="size-5 rounded-sm object-cover" />{/if}
-    <span class="truncate">{chosen?.name ?? "Choose"}</span>
+    <span class="truncate">{chosen?.name ?? empty}</span>
     <ChevronDown size={14} class="text-soft ml-auto shrink-0" />
   </Select.Trigger>
   <Select.Portal>

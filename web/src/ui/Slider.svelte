@@ -77,7 +77,9 @@
   }
 </script>
 
-<div class="grid grid-cols-[minmax(4.25rem,auto)_minmax(2rem,1fr)_auto] items-center gap-x-2 py-[0.1875rem]">
+<div
+  class="grid grid-cols-[minmax(3.5rem,auto)_minmax(1.75rem,1fr)_auto] items-center gap-x-2 py-[0.1875rem]"
+>
   <Tip text={tip} {key} side="right">
     {#snippet children(props)}<span {...props} tabindex="-1" class="text-soft cursor-help text-sm"
         >{label}</span
@@ -105,7 +107,7 @@
     />
   </Slider.Root>
   <input
-    class="num text-ink hover:bg-strong focus:bg-strong w-[4.25rem] rounded bg-transparent px-0.5 text-right"
+    class="num text-ink hover:bg-strong focus:bg-strong w-[3.9rem] rounded bg-transparent px-0.5 text-right"
     aria-label="{label}, number"
     inputmode="decimal"
     {disabled}

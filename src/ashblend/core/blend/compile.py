@@ -19,10 +19,10 @@ SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
 
 @dataclass(frozen=True)
 class BlendTree:
-    """look: the shaded inputs at a place. masks, weights, shares: one for the ground and each layer that is there.
+    """look: the shaded inputs at a place. masks, weights, covers, shares: one for the ground and each layer that is there.
 
-    A mask is what a layer's recipe says; a weight is how far the layer covers what is under it; a share is what of
-    it is left to see, after everything above. layers: which layer of the document each is (−1 the ground).
+    A mask is what a layer's recipe says; a weight is how far the layer is there, and covers how far it hides what is
+    under it; a share is what of it is left to see, after everything above. layers: which layer of the document each is (−1 the ground).
     slots: document path of the material in each texture slot. channel_sets: what weights0,
     weights1 … stand for. alike: document paths of mappings that are read once for all of a group, since
     they are equal; when one of them is not any more, the tree is another one.
@@ -31,6 +31,7 @@ class BlendTree:
     look: Look
     masks: tuple[Node, ...]
     weights: tuple[Node, ...]
+    covers: tuple[Node, ...]
     shares: tuple[Node, ...]
     layers: tuple[int, ...]
     slots: tuple[str, ...]
@@ -79,6 +80,7 @@ def compile_blend(
     look = lower_ground(ground, at)
     masks: list[Node] = [Constant(1.0)]
     weights: list[Node] = [Constant(1.0)]
+    covers: list[Node] = [Constant(1.0)]
     layers = [-1]
     for number, layer in enumerate(document.layers):
         path = f"/layers/{number}"
@@ -88,6 +90,7 @@ def compile_blend(
         look = laid.look
         masks.append(laid.mask)
         weights.append(laid.weight)
+        covers.append(laid.weight if laid.covers is None else laid.covers)
         layers.append(number)
     for number, drive in enumerate(document.drives):
         path = f"/drives/{number}"
@@ -95,13 +98,14 @@ def compile_blend(
             look = driven(look, drive, path, at)
     shares: list[Node] = []
     left: Node = Constant(1.0)
-    for weight in reversed(weights):
-        shares.append(weight * left)
-        left = left * (1.0 - weight)
+    for hides in reversed(covers):
+        shares.append(hides * left)
+        left = left * (1.0 - hides)
     return BlendTree(
         look,
         tuple(masks),
         tuple(weights),
+        tuple(covers),
         tuple(reversed(shares)),
         tuple(layers),
         tuple(at.materials.values()),

@@ -14,7 +14,9 @@ from ashblend.core.emit.parameters import parameter_values
 
 @dataclass(frozen=True)
 class LayerShares:
-    """weights, shares: (places, layers), in the order of BlendTree.layers; shares of a place sum to one."""
+    """weights: how far each layer hides what is under it. Both (places, layers), in the order of BlendTree.layers;
+    shares of a place sum to one.
+    """
 
     weights: F64
     shares: F64
@@ -28,10 +30,10 @@ def layer_shares(
     facts: Mapping[str, float],
 ) -> LayerShares:
     """Evaluate every layer's weight and share at the given places. facts: of the surface."""
-    outputs = {f"weight{i}": node for i, node in enumerate(tree.weights)}
+    outputs = {f"weight{i}": node for i, node in enumerate(tree.covers)}
     outputs |= {f"share{i}": node for i, node in enumerate(tree.shares)}
     values = evaluate(outputs, inputs, parameter_values(outputs, document, facts), textures)
-    count = len(tree.weights)
+    count = len(tree.covers)
     return LayerShares(
         np.concatenate([values[f"weight{i}"] for i in range(count)], axis=1),
         np.concatenate([values[f"share{i}"] for i in range(count)], axis=1),

@@ -39,8 +39,9 @@ def lime_mortar(seed: int, size: int) -> TextureSet:
 
     colour = mixed(srgb(186, 176, 156), srgb(212, 204, 187), unit_range(lumps + 0.4 * sweep))
     colour = colour * (1 + 0.045 * sand[..., None])
-    stain = smoothstep(0.3, 2.0, spectral_noise(seed + 11, size, 1.8, 24))
-    colour = mixed(colour, srgb(150, 141, 119), 0.55 * stain)
+    # Small enough that no single one of them tells where a tile begins.
+    stain = smoothstep(0.3, 2.0, spectral_noise(seed + 11, size, 1.2, 12, 90))
+    colour = mixed(colour, srgb(158, 149, 128), 0.4 * stain)
     pebble_tone = np.random.default_rng(seed + 12).random(46 * 46)[pebbles.ident]
     colour = mixed(colour, mixed(srgb(120, 112, 101), srgb(226, 220, 208), pebble_tone), 0.8 * pebble)
     colour = mixed(colour, srgb(92, 84, 70), np.clip(0.65 * pit + 0.75 * crack, 0, 1))

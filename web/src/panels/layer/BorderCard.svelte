@@ -1,5 +1,7 @@
 <!-- How a layer's border runs, shown with the artist's own two materials. -->
 <script lang="ts">
+  import { untrack } from "svelte";
+
   import type { Studio } from "../../state/studio.svelte";
   import type { Layer } from "../../state/types";
   import Slider from "../../ui/Slider.svelte";
@@ -13,22 +15,16 @@
     { value: "noise", name: "By noise", about: "Noise decides: for materials without relief" },
   ];
   const edit = (change: Partial<Bordered>) => studio.documents.editLayer(layer.id, change as Partial<Layer>);
-  const picture = (style: string) =>
-    `/api/surfaces/${studio.surface.id}/border?layer=${layer.id}&style=${style}&of=${encodeURIComponent(
-      JSON.stringify([studio.documents.compiled.from.layers.find((l) => l.id === layer.id)]).slice(0, 40) +
-        studio.documents.compiled.blend.structure +
-        version,
-    )}`;
-  // Pictures follow what is kept, not what is being dragged.
+  /** The layer as the server knows it: pictures follow what is kept, not what is being dragged. */
+  const kept = $derived(studio.documents.compiled.from.layers.find((l) => l.id === layer.id));
+  // Another address for every document that is kept, so that no old picture is shown.
   let version = $state(0);
-  let seen: unknown = null;
   $effect(() => {
-    const { from } = studio.documents.compiled;
-    if (from !== seen) {
-      seen = from;
-      version++;
-    }
+    void studio.documents.compiled.from;
+    version = untrack(() => version) + 1;
   });
+  const picture = (style: string) =>
+    `/api/surfaces/${studio.surface.id}/border?layer=${layer.id}&style=${style}&version=${version}`;
 </script>
 
 <p class="text-soft mb-1 flex items-baseline justify-between text-sm">
@@ -47,7 +43,7 @@
         : 'text-soft hover:text-ink outline-transparent'} bg-ash"
       onclick={() => edit({ border: style.value })}
     >
-      {#if layer.kind !== "film"}
+      {#if layer.kind !== "film" && kept}
         <img src={picture(style.value)} alt="" class="block h-11 w-full object-cover" />
       {/if}
       <span class="block py-1">{style.name}</span>

@@ -31,8 +31,10 @@
     return undercoat?.kind === "measured" ? undercoat.recipe : null;
   });
 
-  function keep(): void {
-    studio.send({ type: "measure", on: studio.addressOfBase, recipe: null, layer: layer.id });
+  function keep(value: string): void {
+    const [channel_set, channel] = value.split("/");
+    const on = { channel_set: channel_set!, channel: Number(channel) };
+    studio.send({ type: "measure", on, recipe: null, layer: layer.id });
   }
 </script>
 
@@ -56,13 +58,16 @@
 </div>
 <RecipeEditor {studio} recipe={layer.mask} onchange={(mask) => edit({ mask })} />
 {#if !only && count}
-  <button
-    type="button"
-    class="text-accent mt-1 text-left text-sm underline"
-    title="Worked out once for every site, under the paint of {studio.channel
-      .name}: no samples at run time, and it can be painted over"
-    onclick={keep}>Keep this mask in {studio.channel.name}</button
-  >
+  <div class="mt-1">
+    <Choice
+      label="Keep this mask in a channel"
+      tip="Worked out once for every site, under the channel's paint: no samples at run time, and it can be painted over"
+      value=""
+      empty="Keep this mask in a channel …"
+      choices={channels}
+      onchange={keep}
+    />
+  </div>
 {:else if kept}
   <button
     type="button"

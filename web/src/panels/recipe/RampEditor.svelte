@@ -141,12 +141,12 @@
     />
   {/each}
 </svg>
-<div class="text-soft mt-1 flex items-center justify-between gap-2 text-xs">
+<div class="text-soft mt-1 flex flex-wrap items-center justify-between gap-x-2 text-xs">
   {#each ends as end, i (end)}
     <label class="flex items-center gap-1">
       {i === 0 ? "none at" : "full at"}
       <input
-        class="num text-ink hover:bg-strong focus:bg-strong w-16 rounded bg-transparent px-0.5"
+        class="num text-ink hover:bg-strong focus:bg-strong w-14 rounded bg-transparent px-0.5"
         aria-label="{label}, {i === 0 ? 'none at' : 'full at'}"
         inputmode="decimal"
         value={told(term[end])}

@@ -15,11 +15,15 @@ Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
 
 @dataclass(frozen=True)
 class Laid:
-    """look: with the layer on what was below. mask: as its recipe says. weight: how far it covers that, for shares."""
+    """look: with the layer on what was below. mask: as its recipe says. weight: how far it is there.
+
+    covers: how far what was below is not to be seen any more, for shares; None for as far as it is there.
+    """
 
     look: Look
     mask: Node
     weight: Node
+    covers: Node | None = None
 
 
 class LayerDocument(BaseModel):

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.blend.border import Bordered, BorderStyle, bordered
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.look import Look
+from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe import lower_recipe
@@ -52,4 +52,4 @@ def lower_relief(layer: ReliefLayer, path: str, at: Lowering, below: Look) -> La
         normal=reoriented(below.normal, normalize(mix(NORMAL, own.normal, weight))),
         height=clamp(below.height + added, 0, 1),
     )
-    return Laid(look, mask, weight)
+    return Laid(look, mask, weight, covers=NOTHING)

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, field_validator
 
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument, Unit
 from ashblend.core.materials.finish import LinearColour, colour_at
-from ashblend.core.materials.look import Look
+from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.recipe import Recipe, lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.tree import Component, Lookup, Node, Table, mix
@@ -86,4 +86,4 @@ def lower_tint(layer: TintLayer, path: str, at: Lowering, below: Look) -> Laid:
     if layer.lightness != 1:
         colour = colour * at.number(f"{path}/lightness")
     wanted = below.albedo * colour if layer.how == "multiply" else colour
-    return Laid(below.having(albedo=mix(below.albedo, wanted, weight)), mask, weight)
+    return Laid(below.having(albedo=mix(below.albedo, wanted, weight)), mask, weight, covers=NOTHING)
