@@ -441,7 +441,7 @@ def test_layers_are_dragged_into_another_order(page, db):
     page.mouse.move(box["x"] + 8, box["y"] + 8)
     page.mouse.down()
     for step in range(1, 9):
-        page.mouse.move(box["x"] + 8, box["y"] + 8 + 12 * step)
+        page.mouse.move(box["x"] + 8, box["y"] + 8 + 5 * step)
         page.wait_for_timeout(60)
     page.mouse.up()
     page.wait_for_timeout(600)

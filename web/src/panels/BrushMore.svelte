@@ -63,7 +63,7 @@
       <Popover.Portal>
         <Popover.Content
           role="dialog"
-          aria-label={name}
+          aria-label="{name} settings"
           customAnchor={row}
           side="right"
           align="end"

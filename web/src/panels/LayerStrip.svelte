@@ -43,9 +43,10 @@
   }
 </script>
 
-<div class="core flex min-h-0 flex-1 flex-col overflow-hidden rounded-md">
+<div class="core flex min-h-0 flex-1 flex-col overflow-x-hidden overflow-y-auto rounded-md">
   <div
-    class="flex min-h-0 flex-1 flex-col"
+    class="flex shrink-0 flex-col"
+    style:flex-basis="{rows.length * 1.75}rem"
     style:flex-grow={rows.reduce((sum, { id, layer }) => sum + grow(id, layer.visible), 0)}
     use:dragHandleZone={{ items: rows, flipDurationMs: 150, dropTargetStyle: {}, delayTouchStart: true }}
     onconsider={(e: CustomEvent<DndEvent<Row>>) => (dragged = e.detail.items)}

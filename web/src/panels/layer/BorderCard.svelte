@@ -43,7 +43,7 @@
         : 'text-soft hover:text-ink outline-transparent'} bg-ash"
       onclick={() => edit({ border: style.value })}
     >
-      {#if layer.kind !== "film" && kept}
+      {#if layer.kind !== "film" && kept && !studio.documents.faultOf(layer.id)}
         <img src={picture(style.value)} alt="" class="block h-11 w-full object-cover" />
       {/if}
       <span class="block py-1">{style.name}</span>

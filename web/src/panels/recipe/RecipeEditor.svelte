@@ -274,7 +274,7 @@
               />
             {/if}
             <Slider
-              label="Amount"
+              label="How much"
               value={term.amount}
               min={0}
               max={1}
