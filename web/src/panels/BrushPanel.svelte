@@ -60,6 +60,7 @@
 <section class="px-3 pt-2 pb-3" aria-label="Brush">
   <Segmented
     label="Tool"
+    tight
     value={studio.tool === "choose" || studio.tool === "parts" ? "brush" : studio.tool}
     onchange={(v) => (studio.tool = v)}
     choices={[

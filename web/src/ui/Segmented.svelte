@@ -38,8 +38,8 @@
         <ToggleGroup.Item
           {...props}
           value={choice.value}
-          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md px-2.5
-            text-sm whitespace-nowrap"
+          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md text-sm
+            whitespace-nowrap {tight ? 'px-1.5' : 'px-2.5'}"
         >
           {choice.name}
         </ToggleGroup.Item>

@@ -27,8 +27,9 @@
     `/api/surfaces/${studio.surface.id}/border?layer=${layer.id}&style=${style}&version=${version}`;
 </script>
 
-<p class="text-soft mb-1 flex items-baseline justify-between text-sm">
-  <span class="text-ink font-semibold">Border</span>against what lies under it
+<p class="text-soft mb-1 flex items-baseline justify-between gap-2 text-sm">
+  <span class="text-ink font-semibold">Border</span>
+  <span class="truncate">against what lies under it</span>
 </p>
 <div class="mb-1.5 grid grid-cols-3 gap-1.5" role="radiogroup" aria-label="Border">
   {#each STYLES as style (style.value)}

@@ -294,7 +294,7 @@
 <div class="mt-1.5 flex items-center justify-between gap-1 text-sm">
   <Popover.Root bind:open={adding}>
     <Popover.Trigger
-      class="text-soft hover:text-ink hover:bg-raised flex h-7 items-center gap-1 rounded-md px-2 disabled:opacity-45"
+      class="text-soft hover:text-ink hover:bg-raised flex h-7 items-center gap-1 rounded-md px-1.5 whitespace-nowrap disabled:opacity-45"
       disabled={recipe.terms.length >= MOST}
       title="Something more that decides where it lies"
     >
