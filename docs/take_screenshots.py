@@ -64,6 +64,26 @@ def studio_channel(page: Page) -> None:
     settle(page)
 
 
+def undercoat(page: Page) -> None:
+    """Rime, measured by which way the stones face, under the paint that is not there yet."""
+    page.keyboard.press("4")
+    page.keyboard.press("u")
+    page.get_by_role("button", name="Add a term").click()
+    page.get_by_role("dialog", name="Add a term").get_by_role("button", name="Facing").click()
+    page.get_by_role("button", name="Undo: Undercoat of Rime").wait_for(timeout=60_000)
+    settle(page)
+
+
+def share(page: Page) -> None:
+    """Undone again; where wrack is left to see."""
+    page.get_by_role("button", name="Undo: Undercoat of Rime").click()
+    page.get_by_label("Right side").get_by_role("radio", name="Blend", exact=True).click()
+    page.get_by_label("Layers", exact=True).get_by_role("button", name="Wrack").first.click()
+    page.keyboard.press("y")
+    page.mouse.move(5, 300)
+    settle(page)
+
+
 def export(page: Page) -> None:
     page.keyboard.press("b")
     page.mouse.move(5, 300)
@@ -79,7 +99,7 @@ def open_surface(page: Page, name: str) -> None:
 
 
 def prepare(page: Page, part: str) -> None:
-    page.get_by_role("radio", name="Prepare").click()
+    page.get_by_label("Right side").get_by_role("radio", name="Prepare").click()
     page.get_by_role("button", name=part, exact=True).click()
 
 
@@ -150,6 +170,14 @@ def history(page: Page) -> None:
     settle(page)
 
 
+def mooring_post(page: Page) -> None:
+    open_surface(page, "Mooring post")
+
+
+def sea_thrift(page: Page) -> None:
+    open_surface(page, "Sea-thrift tuft")
+
+
 def take_back(page: Page) -> None:
     """Leave the sample as it was."""
     for _ in range(3):
@@ -163,6 +191,8 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "import-card": import_card,
     "studio-blend": studio_blend,
     "studio-channel": studio_channel,
+    "undercoat": undercoat,
+    "share": share,
     "export": export,
     "prepare-grain": prepare_grain,
     "levels": levels,
@@ -186,6 +216,15 @@ def main(address: str) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
             print(name)
         take_back(page)
+        for name, show in {"mooring-post": mooring_post, "sea-thrift": sea_thrift}.items():
+            show(page)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(name)
+        page.set_viewport_size({"width": 1920, "height": 1080})
+        open_surface(page, "Slipway")
+        go_near(page)
+        page.screenshot(path=FOLDER / "studio-wide.png")
+        print("studio-wide")
 
 
 if __name__ == "__main__":

@@ -1642,8 +1642,6 @@ export interface components {
              * @default 0.1
              */
             grain: number;
-            /** Group */
-            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -2071,8 +2069,6 @@ export interface components {
              * @default 0.1
              */
             grain: number;
-            /** Group */
-            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -3570,8 +3566,6 @@ export interface components {
              * @default 0.1
              */
             grain: number;
-            /** Group */
-            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -4153,8 +4147,6 @@ export interface components {
              *     }
              */
             colouring: components["schemas"]["OneColour"] | components["schemas"]["GradientColour"] | components["schemas"]["ChannelColour"];
-            /** Group */
-            group?: string | null;
             /**
              * How
              * @default replace

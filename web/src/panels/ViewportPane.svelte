@@ -11,7 +11,7 @@
   import { LensProgram } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
-  import { tellError } from "../state/told";
+  import { tell, tellError } from "../state/told";
   import IconButton from "../ui/IconButton.svelte";
   import { parseGeometry } from "../viewport/geometry";
   import { FIRST, Orbit } from "../viewport/orbit";
@@ -113,6 +113,11 @@
       ways?.refreshRing();
       if (done) void portraits.take(made);
     };
+    made.onRefused = () =>
+      tell({
+        problem: "The graphics card takes no program for this blend; the last one that it took is shown.",
+        remedy: "Undo the last change, or switch layers and terms off.",
+      });
     made.resize(pane!.clientWidth, pane!.clientHeight);
     ring!.resize(pane!.clientWidth, pane!.clientHeight);
     if (framed) orbit.recount(framed, made.origin);

@@ -56,6 +56,12 @@ export class Programs {
   #flat = new Map<string, RawShaderMaterial>();
   #textures: Textures | null = null;
   #loading = "";
+  #arriving: Promise<void> = Promise.resolve();
+  /** Textures that came before the program that wants them. */
+  #fresh: Textures | null = null;
+  /** The program that is being linked for a scenery, and those that the graphics card refused. */
+  #linking = new Map<Scenery, string>();
+  #refused = new Set<string>();
   #lensTextures: Textures | null = null;
   #lensLoading = "";
   #time = 0;
@@ -65,11 +71,13 @@ export class Programs {
     private readonly sets: ChannelSetView[],
     private readonly anisotropy: number,
     private readonly onTextures: () => void,
+    private readonly link: (material: RawShaderMaterial, scenery: Scenery) => Promise<boolean>,
+    private readonly onRefused: () => void,
   ) {}
 
   /** Textures are still on their way. */
   get waiting(): boolean {
-    return this.#loading !== "" || this.#lensLoading !== "";
+    return this.#loading !== "" || this.#lensLoading !== "" || this.#linking.size > 0;
   }
 
   /** Show a blend, or what was shown last, on some sceneries. */
@@ -87,14 +95,45 @@ export class Programs {
     const readers = blend.channel_sets.map((id) => this.#readerOf(id, scenery));
     if (readers.some((reader) => reader === null)) return;
     const key = `${blend.structure}/${readers.map((r) => `${r!.source.kind}${r!.index}`).join()}`;
-    let fitted = this.#blends.get(scenery);
-    if (fitted?.key !== key) {
-      fitted?.material.dispose();
-      fitted = { key, material: blendMaterial(blend, readers as SetReader[], this.shared) };
-      this.#blends.set(scenery, fitted);
-      if (this.#textures) this.#hang(this.#textures);
+    const fitted = this.#blends.get(scenery);
+    const bind = (material: RawShaderMaterial) => bindUniforms(material, blend, values, this.#now(scenery));
+    if (fitted?.key === key) {
+      this.#linking.delete(scenery);
+      bind(fitted.material);
+      return;
     }
-    bindUniforms(fitted.material, blend, values, this.#now(scenery));
+    if (this.#linking.get(scenery) === key || this.#refused.has(key)) return;
+    const material = blendMaterial(blend, readers as SetReader[], this.shared);
+    bind(material);
+    if (!fitted) {
+      this.#use(scenery, key, material);
+      return;
+    }
+    // The old one stays until the new one links, and for good if it does not.
+    this.#linking.set(scenery, key);
+    void this.link(material, scenery).then(async (linked) => {
+      // Slots of another program are other materials: both change in one picture.
+      await this.#arriving;
+      const wanted = !this.#gone && this.#linking.get(scenery) === key;
+      if (wanted) this.#linking.delete(scenery);
+      if (!linked) this.#refused.add(key);
+      if (!wanted || !linked) {
+        material.dispose();
+        if (wanted) this.onRefused();
+        return;
+      }
+      fitted.material.dispose();
+      this.#use(scenery, key, material);
+      // What was dragged meanwhile.
+      this.fit([scenery]);
+      this.onTextures();
+    });
+  }
+
+  #use(scenery: Scenery, key: string, material: RawShaderMaterial): void {
+    this.#blends.set(scenery, { key, material });
+    if (this.#fresh) this.#take(this.#fresh);
+    if (this.#textures) this.#hang(this.#textures);
   }
 
   /** Facts of a scenery, and how late it is. */
@@ -161,15 +200,16 @@ export class Programs {
     const wanted = materialsInSlots(slots, document, materials);
     if (!wanted?.length) return;
     const key = Textures.keyFor(wanted);
-    if (key === this.#textures?.key || key === this.#loading) return;
+    if (key === (this.#fresh ?? this.#textures)?.key || key === this.#loading) return;
     this.#loading = key;
-    void Textures.load(wanted, this.anisotropy).then(
+    this.#arriving = Textures.load(wanted, this.anisotropy).then(
       (textures) => {
         if (this.#gone || this.#loading !== key) return textures.dispose();
         this.#loading = "";
-        this.#textures?.dispose();
-        this.#textures = textures;
-        this.#hang(textures);
+        if (this.#linking.size > 0) {
+          this.#fresh?.dispose();
+          this.#fresh = textures;
+        } else this.#take(textures);
         this.onTextures();
       },
       (error: unknown) => {
@@ -177,6 +217,14 @@ export class Programs {
         console.error(error);
       },
     );
+  }
+
+  #take(textures: Textures): void {
+    if (this.#textures !== textures) this.#textures?.dispose();
+    if (this.#fresh !== textures) this.#fresh?.dispose();
+    this.#textures = textures;
+    this.#fresh = null;
+    this.#hang(textures);
   }
 
   #hang(textures: Textures): void {
@@ -231,6 +279,7 @@ export class Programs {
   dispose(): void {
     this.#gone = true;
     this.#textures?.dispose();
+    this.#fresh?.dispose();
     this.#lensTextures?.dispose();
     for (const { material } of this.#blends.values()) material.dispose();
     for (const material of this.#flat.values()) material.dispose();

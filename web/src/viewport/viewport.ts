@@ -1,6 +1,14 @@
 /** The picture: a scene, what of it is shown, and how places on the screen and on the surface meet. */
 
-import { Scene, Vector2, Vector3, WebGLRenderer, type Mesh } from "three";
+import {
+  Mesh as ThreeMesh,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  type Mesh,
+  type RawShaderMaterial,
+} from "three";
 
 import type { Frame } from "../state/frames";
 import type { ChannelSetView } from "../state/types";
@@ -25,6 +33,8 @@ export class Viewport {
   picker: Picker;
   /** Called after a picture is on the screen. settled: it is at full resolution and nothing waits. */
   onDrawn: (settled: boolean) => void = () => {};
+  /** Called when the graphics card takes no program for the blend; the last one stays. */
+  onRefused: () => void = () => {};
   /** What the scene is counted from, in metres of the world: float32 is too coarse far out. */
   readonly origin: Vector3;
 
@@ -62,7 +72,13 @@ export class Viewport {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };
     const anisotropy = resolution >= 1 ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1;
-    this.#programs = new Programs(sets, anisotropy, () => this.invalidate());
+    this.#programs = new Programs(
+      sets,
+      anisotropy,
+      () => this.invalidate(),
+      (material, of) => this.#link(material, of),
+      () => this.onRefused(),
+    );
     this.#pace = new Pace(
       this.#renderer.getContext() as WebGL2RenderingContext,
       (detail) => this.#draw(detail),
@@ -251,6 +267,19 @@ export class Viewport {
   }
 
   // Rendering
+
+  /** Have a material compiled beside what is drawn; whether the graphics card takes it. */
+  async #link(material: RawShaderMaterial, of: Scenery): Promise<boolean> {
+    const known = new Set(this.#renderer.info.programs);
+    const trial = new Scene();
+    trial.add(new ThreeMesh(of.geometry, material));
+    await this.#renderer.compileAsync(trial, this.orbit.camera);
+    const gl = this.#renderer.getContext();
+    const made = (this.#renderer.info.programs ?? []).filter((program) => !known.has(program));
+    return made.every((p) =>
+      gl.getProgramParameter((p as unknown as { program: WebGLProgram }).program, gl.LINK_STATUS),
+    );
+  }
 
   invalidate(moving = false): void {
     this.#pace.invalidate(moving);

@@ -5,7 +5,6 @@ same placing by two layers, which is then sampled once.
 """
 
 import re
-from collections.abc import Mapping as MappingOf
 from dataclasses import dataclass, field, replace
 from uuid import UUID
 
@@ -29,15 +28,14 @@ def name_of(path: str) -> str:
 class Lowering:
     """materials: pointer of the first use of each material, by slot. channel_sets: in order of use.
 
-    alike: pointers of the mappings that share a placing, the first of them being read. streams: what else the surface offers at a place, by name with widths; a term may read those. spot: the
-    place that is asked about.
+    alike: pointers of the mappings that share a placing, the first of them being read. spot: the place that is
+    asked about.
     """
 
     materials: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
     placings: dict[Mapping, Placing] = field(default_factory=dict)
     alike: dict[Mapping, list[str]] = field(default_factory=dict)
-    streams: MappingOf[str, int] = field(default_factory=dict)
     spot: Spot = AT_HAND
 
     def moved_by(self, metres: Node) -> "Lowering":

@@ -9,6 +9,7 @@ import sys
 
 from ashblend.launch.bench.core import acts, dabs, meshes, on_texels, to_a_mask
 from ashblend.launch.bench.ground import TOUCHED
+from ashblend.launch.bench.recipes import recipes
 from ashblend.launch.bench.wire import growth, over_the_wire
 
 
@@ -26,6 +27,8 @@ def bench(vertices: int) -> None:
     print("\nTexels of a map (bar: 24 bytes a site)")
     on_texels(2048)
     on_texels(4096)
+    print("\nRecipes (bar: four times the noise alone)")
+    recipes(4096)
     print("\nPreparing")
     meshes(vertices)
     to_a_mask()

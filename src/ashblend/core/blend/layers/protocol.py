@@ -27,7 +27,7 @@ class Laid:
 
 
 class LayerDocument(BaseModel):
-    """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies. group: of layers folded together."""
+    """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -40,4 +40,3 @@ class LayerDocument(BaseModel):
     visible: bool = True
     opacity: Unit = 1.0
     mask: Recipe
-    group: Name | None = None

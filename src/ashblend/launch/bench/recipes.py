@@ -1,0 +1,64 @@
+"""Recipes as undercoats, over a whole map."""
+
+import resource
+from uuid import UUID
+
+import numba
+import numpy as np
+
+from ashblend.core.arrays import F32
+from ashblend.core.channels import ChannelSetDocument
+from ashblend.core.channels.document import ChannelDocument
+from ashblend.core.noise import octave_noise
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface import OpenSet, Shape, TexelSites
+from ashblend.core.surface.undercoat import measured
+from ashblend.launch.bench.ground import ground, timed
+
+RECIPE = Recipe.model_validate(
+    {
+        "terms": [
+            {"source": {"kind": "slope"}, "low": 5, "high": 25},
+            {"source": {"kind": "height"}, "low": -0.02, "high": 0.02, "op": "multiply"},
+            {
+                "source": {"kind": "noise", "metres": 0.1, "octaves": 5},
+                "low": 0.3,
+                "high": 0.7,
+                "op": "multiply",
+            },
+        ]
+    }
+)
+
+
+@numba.njit(cache=True, nogil=True, parallel=True)
+def _noise_alone(side: int, extent: float, metres: float, out: F32) -> None:
+    for row in numba.prange(side):
+        for column in range(side):
+            x, z = column * extent / side / metres, row * extent / side / metres
+            out[row, column] = octave_noise(x, 0.0, z, 0, 0, 0, 0, 5)
+
+
+def recipes(side: int) -> None:
+    """Slope, height and five octaves of noise over side² texels, against such noise alone in one fused loop."""
+    mesh = ground(10_000)
+    shape = Shape(mesh)
+    kind = TexelSites.model_validate({"size": side})
+    sites = kind.sites(shape)
+    document = ChannelSetDocument(name="Bench", channels=(ChannelDocument(name="R"),))
+    found = OpenSet(UUID(int=0), kind, document, 0, [], sites)
+    extent = float(mesh.positions[:, 0].max())
+    out = np.empty((side, side), np.float32)
+    _noise_alone(64, extent, 0.1, out[:64, :64])
+    timed(f"five octaves of noise alone, {side}²", lambda: _noise_alone(side, extent, 0.1, out))
+    before = _peak()
+    _, steps = timed(
+        f"slope × height × noise as an undercoat, {side}²",
+        lambda: measured(shape, {}, found, RECIPE, lambda _: {}),
+    )
+    share = float((steps > 0).mean())
+    print(f"    {share:.0%} of the texels above nothing; {_peak() - before:.0f} MB more at most", flush=True)
+
+
+def _peak() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
