@@ -61,7 +61,7 @@
         />
       {/if}
     {/if}
-    <RecipeEditor {studio} {recipe} onchange={edit} />
+    <RecipeEditor {studio} main {recipe} onchange={edit} />
     {#if undercoat.kind === "measured"}
       <div class="mt-3 flex gap-2">
         <button

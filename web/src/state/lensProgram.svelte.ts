@@ -17,13 +17,15 @@ function wishFor(studio: Studio, lens: Lens): AnyLens | null {
   if (lens === "slope" || lens === "height") return { kind: lens };
   const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
   if (recipe && lens === "mask") return { kind: "recipe", recipe };
-  if (recipe && lens === "term") return { kind: "recipe", recipe, term: studio.openTerm };
+  const { openTerm } = studio;
+  const within = (terms: unknown[]) => openTerm >= 0 && openTerm < terms.length;
+  if (recipe && lens === "term") {
+    return within(recipe.terms) ? { kind: "recipe", recipe, term: openTerm } : null;
+  }
   const layer = studio.documents.blend.layers.find((l) => l.id === studio.openLayer);
   if (!layer) return null;
   if (lens === "term") {
-    return layer.mask.terms.length > studio.openTerm
-      ? { kind: "term", layer: layer.id, term: studio.openTerm }
-      : null;
+    return within(layer.mask.terms) ? { kind: "term", layer: layer.id, term: openTerm } : null;
   }
   return lens === "mask" || lens === "weight" || lens === "share"
     ? { kind: lens, layer: layer.id, term: 0 }

@@ -56,7 +56,7 @@
     />
   </div>
 </div>
-<RecipeEditor {studio} recipe={layer.mask} onchange={(mask) => edit({ mask })} />
+<RecipeEditor {studio} main recipe={layer.mask} onchange={(mask) => edit({ mask })} />
 {#if !only && count}
   <div class="mt-1">
     <Choice

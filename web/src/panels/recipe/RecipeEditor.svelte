@@ -22,9 +22,11 @@
   interface Props {
     studio: Studio;
     recipe: Recipe;
+    /** It is the one that the Term lens follows: the mask of the open layer, or the undercoat. */
+    main?: boolean;
     onchange: (recipe: Recipe) => void;
   }
-  const { studio, recipe, onchange }: Props = $props();
+  const { studio, recipe, main = false, onchange }: Props = $props();
 
   const MOST = 24;
   const OPS: { value: Op; name: string }[] = [
@@ -37,6 +39,12 @@
     { value: "screen", name: "screen" },
   ];
   let adding = $state(false);
+  let own = $state(0);
+  const openTerm = $derived(main ? studio.openTerm : own);
+  function openAt(number: number): void {
+    if (main) studio.openTerm = number;
+    else own = number;
+  }
   interface Row {
     id: number;
     term: Term;
@@ -55,7 +63,7 @@
     if (first.kind === "material") source = { ...first, ...materialAtHand() };
     const term = freshTerm(source, recipe.terms.length ? "multiply" : "set");
     withTerms([...recipe.terms, fitted(term)]);
-    studio.openTerm = recipe.terms.length - 1;
+    openAt(recipe.terms.length - 1);
     adding = false;
   }
 
@@ -106,7 +114,7 @@
   function dropped(event: CustomEvent<DndEvent<Row>>): void {
     const ids = event.detail.items.map((row) => row.id);
     dragged = null;
-    studio.openTerm = ids.indexOf(studio.openTerm);
+    openAt(ids.indexOf(openTerm));
     withTerms(ids.map((id) => recipe.terms[id]!));
   }
 
@@ -123,7 +131,7 @@
   aria-label="Terms, in order"
 >
   {#each rows as { id, term } (id)}
-    {@const open = studio.openTerm === id}
+    {@const open = openTerm === id}
     <div class="bg-raised/60 rounded-md px-2 py-1 {term.on ? '' : 'opacity-60'}">
       <div class="flex items-center gap-1">
         <span
@@ -138,7 +146,7 @@
           class="flex min-w-0 flex-1 items-baseline gap-2 text-left"
           aria-expanded={open}
           title="{sourceOf(term.source.kind).about}. The Term lens shows it alone."
-          onclick={() => (studio.openTerm = open ? -1 : id)}
+          onclick={() => openAt(open ? -1 : id)}
         >
           <span class="shrink-0 text-sm font-medium {open ? 'text-accent' : ''}">{title(term)}</span>
           <span class="num text-soft truncate">{summary(term)}</span>
