@@ -1,5 +1,6 @@
 """What recipes are made of, and what lenses show of them."""
 
+import asyncio
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -172,8 +173,9 @@ async def get_border(
     ident: UUID, layer: Annotated[str, Query(max_length=40)], style: BorderStyle, rooms: OpenRooms
 ) -> Response:
     """How a layer's border on what is under it looks in a style: worked out from the two materials."""
+    # Beside the surface's own thread: a pen must not wait for it.
     async with rooms.enter(ident) as room:
-        data = await room.call(_border, room.surface, layer, style)
+        data = await asyncio.to_thread(_border, room.surface, layer, style)
     return Response(data, media_type="image/png", headers={"cache-control": "no-cache"})
 
 

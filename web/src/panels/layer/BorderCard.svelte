@@ -21,7 +21,9 @@
   let version = $state(0);
   $effect(() => {
     void studio.documents.compiled.from;
-    version = untrack(() => version) + 1;
+    // When the hand rests: three pictures for every step of a drag would be many.
+    const timer = setTimeout(() => (version = untrack(() => version) + 1), 400);
+    return () => clearTimeout(timer);
   });
   const picture = (style: string) =>
     `/api/surfaces/${studio.surface.id}/border?layer=${layer.id}&style=${style}&version=${version}`;
