@@ -25,8 +25,10 @@
 
   /** The profile across the brush with a falloff, as an SVG path 100 wide and 40 high. */
   function profileOf(falloff: NonNullable<Brush["falloff"]>): string {
-    const curve = brush.curve ?? { points: [[0, 1], [1, 0]] }; // prettier-ignore
-    const rim = brushProfile({ ...brush, falloff, curve } as Required<Brush>)?.heights ?? [];
+    // A curve of one's own is drawn by the server when it is in hand; until then an outline of its points does.
+    if (falloff === "curve" && brush.falloff !== "curve")
+      return "M0,38 L18,30 L34,10 L50,4 L66,10 L82,30 L100,38";
+    const rim = brushProfile({ ...brush, falloff })?.heights ?? [];
     const across = [...rim.slice(1).reverse(), ...rim];
     const points = across.map((height, i) => {
       const x = (i / Math.max(1, across.length - 1)) * 100;
