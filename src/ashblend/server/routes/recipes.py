@@ -1,6 +1,7 @@
 """What recipes are made of, and what lenses show of them."""
 
 import asyncio
+from threading import Lock
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -154,7 +155,10 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
     )
 
 
-WIDTH, HEIGHT = 120, 44
+WIDTH, HEIGHT = 90, 33
+
+# One at a time: three of them at once would hold up everything else that the process does.
+_DRAWING = Lock()
 
 
 def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
@@ -165,7 +169,8 @@ def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
         raise Refusal("This layer has no material to show a border of.", "")
     plain = shown.model_dump(mode="json")
     materials = [UUID(value_at(plain, slot)) for slot in compile_blend(shown).slots]
-    return write_png(border_picture(shown, surface.texels(materials), WIDTH, HEIGHT))
+    with _DRAWING:
+        return write_png(border_picture(shown, surface.texels(materials), WIDTH, HEIGHT))
 
 
 @router.get("/surfaces/{ident}/border", response_class=Response)

@@ -17,12 +17,15 @@
   const edit = (change: Partial<Bordered>) => studio.documents.editLayer(layer.id, change as Partial<Layer>);
   /** The layer as the server knows it: pictures follow what is kept, not what is being dragged. */
   const kept = $derived(studio.documents.compiled.from.layers.find((l) => l.id === layer.id));
-  // Another address for every document that is kept, so that no old picture is shown.
+  // Another address for every document that is kept, so that no old picture is shown; none at first, since whoever
+  // has just opened the layer looks at the surface. When the hand rests: a drag would ask for many.
   let version = $state(0);
   $effect(() => {
-    void studio.documents.compiled.from;
-    // When the hand rests: three pictures for every step of a drag would be many.
-    const timer = setTimeout(() => (version = untrack(() => version) + 1), 400);
+    void [studio.documents.compiled.from, layer.id];
+    const timer = setTimeout(
+      () => (version = untrack(() => version) + 1),
+      untrack(() => version) ? 400 : 1500,
+    );
     return () => clearTimeout(timer);
   });
   const picture = (style: string) =>
@@ -46,8 +49,8 @@
         : 'text-soft hover:text-ink outline-transparent'} bg-ash"
       onclick={() => edit({ border: style.value })}
     >
-      {#if layer.kind !== "film" && kept && !studio.documents.faultOf(layer.id)}
-        <img src={picture(style.value)} alt="" class="block h-11 w-full object-cover" />
+      {#if layer.kind !== "film" && version && kept && !studio.documents.faultOf(layer.id)}
+        <img src={picture(style.value)} alt="" class="bg-raised block h-11 w-full object-cover" />
       {/if}
       <span class="block py-1">{style.name}</span>
     </button>
