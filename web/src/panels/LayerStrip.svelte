@@ -128,7 +128,7 @@
     box-shadow: inset 0 0 0 2px var(--accent);
   }
   .slab.dim {
-    filter: brightness(0.45);
+    opacity: 0.5;
   }
   .label {
     position: relative;
@@ -143,7 +143,6 @@
   .grip {
     color: #fff;
     opacity: 0.75;
-    filter: drop-shadow(0 0 2px #000);
     cursor: grab;
   }
 </style>
