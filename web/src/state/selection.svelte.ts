@@ -1,14 +1,15 @@
 /** What the artist has chosen of one open surface: where to paint, what to look at, with which tool. */
 
 import type { Lens } from "./lenses";
-import type {
-  ChannelAddress,
-  ChannelDocument,
-  ChannelSetView,
-  FaceUnit,
-  Protection,
-  SnapshotView,
-  SurfaceView,
+import {
+  LETTERS,
+  type ChannelAddress,
+  type ChannelDocument,
+  type ChannelSetView,
+  type FaceUnit,
+  type Protection,
+  type SnapshotView,
+  type SurfaceView,
 } from "./types";
 
 export type ToolName = "brush" | "faces" | "gradient" | "choose" | "parts";
@@ -106,6 +107,17 @@ export class Selection {
 
   get channel(): ChannelDocument {
     return this.set.document.channels[this.activeChannel]!;
+  }
+
+  /** Every channel of every set, to choose one from. */
+  get channelChoices(): { value: string; name: string }[] {
+    const named = this.ownSets.length > 1;
+    return this.ownSets.flatMap((set) =>
+      set.document.channels.map((channel, c) => ({
+        value: `${set.id}/${c}`,
+        name: `${named ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
+      })),
+    );
   }
 
   /** The chosen channel as layers know it, on whatever level it is painted. */

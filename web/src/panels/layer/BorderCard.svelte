@@ -51,6 +51,8 @@
     >
       {#if layer.kind !== "film" && version && kept && !studio.documents.faultOf(layer.id)}
         <img src={picture(style.value)} alt="" class="bg-raised block h-11 w-full object-cover" />
+      {:else if layer.kind !== "film"}
+        <span class="bg-raised block h-11"></span>
       {/if}
       <span class="block py-1">{style.name}</span>
     </button>

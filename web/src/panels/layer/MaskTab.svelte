@@ -3,7 +3,7 @@
   import { ofChannel } from "../../state/ingredients";
   import { onlyChannel } from "../../state/layers";
   import type { Studio } from "../../state/studio.svelte";
-  import { LETTERS, type Layer } from "../../state/types";
+  import type { Layer } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
   import Slider from "../../ui/Slider.svelte";
   import RecipeEditor from "../recipe/RecipeEditor.svelte";
@@ -11,14 +11,7 @@
 
   const { studio, layer }: { studio: Studio; layer: Layer } = $props();
 
-  const channels = $derived(
-    studio.ownSets.flatMap((set) =>
-      set.document.channels.map((channel, c) => ({
-        value: `${set.id}/${c}`,
-        name: `${studio.ownSets.length > 1 ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
-      })),
-    ),
-  );
+  const channels = $derived(studio.channelChoices);
   const only = $derived(onlyChannel(layer.mask));
   const count = $derived(layer.mask.terms.length);
   const value = $derived(only ? `${only.channel_set}/${only.channel}` : "recipe");

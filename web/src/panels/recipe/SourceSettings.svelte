@@ -2,7 +2,7 @@
 <script lang="ts">
   import { picturePath } from "../../state/server";
   import type { Studio } from "../../state/studio.svelte";
-  import { LETTERS, type Source } from "../../state/types";
+  import type { Source } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
@@ -14,14 +14,7 @@
   }
   const { studio, source, onchange }: Props = $props();
 
-  const channels = $derived(
-    studio.ownSets.flatMap((set) =>
-      set.document.channels.map((channel, c) => ({
-        value: `${set.id}/${c}`,
-        name: `${studio.ownSets.length > 1 ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
-      })),
-    ),
-  );
+  const channels = $derived(studio.channelChoices);
 </script>
 
 {#if source.kind === "channel"}
