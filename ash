@@ -132,8 +132,8 @@ case $command in
     ;;
   test)
     for_testing
-    # Two at a time, a file each, with a database and a server of their own.
-    exec "$python" -m pytest -n 2 --dist loadfile "$@"
+    # Two at a time, a file each, with a database and a server of their own; the slowest (browser) come first.
+    exec "$python" -m pytest -n 2 --dist loadfile --no-loadscope-reorder "$@"
     ;;
   torment)
     for_testing

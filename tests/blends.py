@@ -12,6 +12,7 @@ from ashblend.core.blend import (
     Drive,
     FilmLayer,
     Ground,
+    LayerGroup,
     Mapping,
     ReliefLayer,
     TintLayer,
@@ -180,6 +181,7 @@ drives = st.builds(
 )
 grounds = st.builds(
     Ground,
+    LayerGroup,
     material=st.none() | idents,
     mapping=any_mappings,
     finish=finishes,
@@ -191,11 +193,15 @@ grounds = st.builds(
 @st.composite
 def any_blends(draw, least: int = 0, most: int = 3) -> BlendDocument:
     """Of every kind of layer, source, op, border, mapping and property."""
-    return BlendDocument(
-        ground=draw(grounds),
-        layers=tuple(draw(_layers(i)) for i in range(draw(st.integers(least, most)))),
-        drives=tuple(draw(st.lists(drives, max_size=1))),
-    )
+    layers = [draw(_layers(i)) for i in range(draw(st.integers(least, most)))]
+    groups: tuple[LayerGroup, ...] = ()
+    if len(layers) > 1 and draw(st.booleans()):
+        first = draw(st.integers(0, len(layers) - 1))
+        past = draw(st.integers(first + 1, len(layers)))
+        groups = (LayerGroup(id="g", name="G", visible=draw(st.booleans())),)
+        layers[first:past] = [layer.model_copy(update={"group": "g"}) for layer in layers[first:past]]
+    drawn = tuple(draw(st.lists(drives, max_size=1)))
+    return BlendDocument(ground=draw(grounds), layers=tuple(layers), drives=drawn, groups=groups)
 
 
 @st.composite

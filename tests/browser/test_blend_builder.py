@@ -4,6 +4,7 @@ import re
 
 import numpy as np
 from browser.window import (
+    another_page,
     channel,
     differs,
     layer,
@@ -140,7 +141,7 @@ def test_lenses_show_the_mask_the_share_a_term_and_the_shape(page, db):
     settle(page)
 
 
-def test_layers_of_every_kind_are_added_doubled_copied_and_looked_at_alone(page, db):
+def test_layers_of_every_kind_are_added_doubled_copied_and_looked_at_alone(page, server, db):
     sample = small_project(db, ramp())
     other = small_project(db)
     open_surface(page, sample.surface)
@@ -158,7 +159,7 @@ def test_layers_of_every_kind_are_added_doubled_copied_and_looked_at_alone(page,
     settle(page)
     assert layer_names(page)[0] == "Dark 2"
     layer(page, "Light").click()
-    page.get_by_role("button", name="Copy Light, for another surface").click()
+    page.get_by_role("button", name="Copy Light, for another blend").click()
     everything = picture(page)
     page.keyboard.press("Shift+V")
     settle(page)
@@ -170,11 +171,18 @@ def test_layers_of_every_kind_are_added_doubled_copied_and_looked_at_alone(page,
     kept = document(db, sample)
     assert [x["kind"] for x in kept["layers"]] == ["cover", "film", "tint", "cover", "cover"]
     assert all(x["visible"] for x in kept["layers"]), "looking at one alone wrote nothing"
-    # What was copied lies in this page; another surface of the project would take it.
-    page.get_by_role("button", name="More kinds").click()
-    page.get_by_role("button", name="Paste Light").click()
-    settle(page)
-    assert layer_names(page)[0] == "Light" and str(other.surface) not in page.url
+    # Another surface takes it, in another window, on a set of its own that stands where the copied one's was.
+    second = another_page(page.context, server.address)
+    open_surface(second, other.surface)
+    second.get_by_role("button", name="More kinds").click()
+    second.get_by_role("button", name="Paste Light").click()
+    expect(second.get_by_text("it has a channel of Masks and a material of this project.")).to_be_visible()
+    settle(second)
+    assert layer_names(second) == ["Light", "Light"]
+    pasted = document(db, other)["layers"][1]
+    assert pasted["mask"]["terms"][0]["source"]["channel_set"] == str(other.channel_set)
+    assert pasted["material"] == str(other.materials[1])
+    second.close()
 
 
 def test_no_texture_at_all_and_a_swapped_material_keep_the_paint(page, db):
@@ -247,3 +255,143 @@ def test_a_layer_that_cannot_be_drawn_is_marked_and_the_rest_works(page, db):
     page.get_by_role("option", name="Dark", exact=True).click()
     expect(layer(page, "Lost")).not_to_contain_text("!")
     settle(page)
+
+
+def test_layers_are_grouped_folded_hidden_and_moved_as_one(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    set_slider(page, "Strength", "100")
+    paint(page)
+    for name in ("Rain", "Salt"):
+        layer(page, "Light").click()
+        page.get_by_role("button", name="Light once more").click()
+        page.get_by_label("Name of the layer").fill(name)
+        page.get_by_label("Name of the layer").press("Enter")
+    expect(layer(page, "Salt")).to_be_visible()
+    layer(page, "Rain").click()
+    page.get_by_label("Group of Rain", exact=True).click()
+    page.get_by_role("option", name="A new group").click()
+    page.get_by_label("Name of the group").fill("Weather")
+    page.get_by_label("Name of the group").press("Enter")
+    layer(page, "Light").click()
+    page.get_by_label("Group of Light", exact=True).click()
+    page.get_by_role("option", name="Weather").click()
+    settle(page)
+    page.wait_for_timeout(500)
+    assert layer_names(page) == ["Light", "Rain", "Salt"]
+    kept = document(db, sample)
+    assert [x["group"] for x in kept["layers"]] == [None, "group-1", "group-1"]
+    together = picture(page)
+    head = page.get_by_role("button", name=re.compile("^Weather"))
+    head.click()
+    expect(head).to_have_attribute("aria-expanded", "false")
+    assert layer_names(page) == ["Salt"]
+    # By the keyboard under the third, as one.
+    page.get_by_label("Move Weather").press("Enter")
+    page.get_by_label("Move Weather").press("ArrowDown")
+    page.get_by_label("Move Weather").press("Enter")
+    page.wait_for_timeout(500)
+    settle(page)
+    assert [x["name"] for x in document(db, sample)["layers"]] == ["Rain", "Light", "Salt"]
+    head.click()
+    assert layer_names(page) == ["Salt", "Light", "Rain"]
+    # Down from over the group, a layer goes into it first.
+    layer(page, "Salt").press("Alt+ArrowDown")
+    page.wait_for_timeout(500)
+    assert [x["group"] for x in document(db, sample)["layers"]] == ["group-1"] * 3
+    page.get_by_role("button", name="Hide Weather").click()
+    settle(page)
+    page.wait_for_timeout(500)
+    differs(page, together, 40)
+    expect(page.get_by_text("2 samples a pixel")).to_be_visible()
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        settle(page)
+    shows(page, together)
+
+
+def test_a_recipe_is_kept_with_a_picture_and_laid_on_another_surface(page, db):
+    sample = small_project(db, ramp())
+    open_surface(page, sample.surface)
+    add_term(page, "Height")
+    page.wait_for_timeout(400)
+    page.get_by_role("button", name="Kept", exact=True).click()
+    page.get_by_label("Name to keep this recipe by").fill("Tide")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    held = page.get_by_role("button", name="Tide", exact=True)
+    expect(held.locator("img")).to_be_visible()
+    shades = page.evaluate(
+        """async () => {
+        const image = await createImageBitmap(await (await fetch(
+          document.querySelector('[aria-label="What is kept"] img').src)).blob());
+        const c = new OffscreenCanvas(image.width, image.height).getContext('2d');
+        c.drawImage(image, 0, 0);
+        return [...c.getImageData(0, 0, image.width, image.height).data];
+        }"""
+    )
+    drawn = np.asarray(shades, int).reshape(-1, 4)[:, :3]
+    assert np.ptp(drawn, axis=0).max() > 60, "a ramp over the height is light and dark"
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Remove Height").click()
+    settle(page)
+    # Its terms come back in the place of what is there; let go, it can be kept again.
+    page.get_by_role("button", name="Kept", exact=True).click()
+    page.get_by_role("button", name="Tide", exact=True).click()
+    expect(page.get_by_text("A recipe of 2")).to_be_visible()
+    page.wait_for_timeout(500)
+    settle(page)
+    kinds = [t["source"]["kind"] for t in document(db, sample)["layers"][0]["mask"]["terms"]]
+    assert kinds == ["channel", "height"]
+    page.get_by_role("button", name="Kept", exact=True).click()
+    page.get_by_role("button", name="Let Tide go").click()
+    expect(page.get_by_text("Nothing is kept yet.")).to_be_visible()
+    page.get_by_role("button", name="Keep it").click()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Kept", exact=True).click()
+    expect(page.get_by_role("button", name="Tide", exact=True).locator("img")).to_be_visible()
+
+
+def test_the_last_program_stays_while_another_links_and_when_it_does_not(page, db):
+    """A graphics card that takes its time, and one that takes no more."""
+    page.add_init_script(
+        """
+        // KHR_parallel_shader_compile, whose only word is COMPLETION_STATUS_KHR.
+        const extension = WebGL2RenderingContext.prototype.getExtension;
+        WebGL2RenderingContext.prototype.getExtension = function (name) {
+          if (name === 'KHR_parallel_shader_compile') return { COMPLETION_STATUS_KHR: 0x91B1 };
+          return extension.call(this, name);
+        };
+        const get = WebGL2RenderingContext.prototype.getProgramParameter;
+        WebGL2RenderingContext.prototype.getProgramParameter = function (program, what) {
+          if (what === 0x91B1) return !window.slow;
+          if (window.refuses && what === this.LINK_STATUS) return false;
+          return get.call(this, program, what);
+        };
+        """
+    )
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    set_slider(page, "Strength", "100")
+    paint(page)
+    painted = picture(page)
+    viewport = page.get_by_test_id("viewport")
+    page.evaluate("window.slow = true")
+    page.get_by_role("button", name="Hide Light").click()
+    page.wait_for_timeout(1000)
+    expect(viewport).to_have_attribute("data-settled", "false")
+    page.evaluate("window.slow = false")
+    settle(page)
+    bare = differs(page, painted, 40)
+    page.evaluate("window.refuses = true")
+    page.expected_errors = True
+    page.get_by_role("button", name="More kinds").click()
+    page.get_by_text("Lies on it as a thin coat").click()
+    expect(page.get_by_text("The graphics card takes no program for this blend")).to_be_visible()
+    shows(page, bare)
+    page.evaluate("window.refuses = false")
+    paint(page)
+    page.keyboard.press("Control+z")
+    settle(page)
+    page.keyboard.press("Control+z")
+    settle(page)
+    shows(page, bare)

@@ -7,7 +7,7 @@ import time
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Browser, Locator, Page, TimeoutError, expect
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, TimeoutError, expect
 
 # A small, coarse picture: software rendering takes most of a test's time.
 PREPARE = """
@@ -18,11 +18,16 @@ window.addEventListener('securitypolicyviolation', (e) =>
 
 
 def new_page(browser: Browser, address: str) -> Page:
-    """A page that records whatever should not happen in `strange`."""
+    """A page that records whatever should not happen in `strange`, as of another visitor."""
     context = browser.new_context(
         viewport={"width": 1100, "height": 640}, base_url=address, color_scheme="dark"
     )
     context.add_init_script(PREPARE)
+    return another_page(context, address)
+
+
+def another_page(context: BrowserContext, address: str) -> Page:
+    """A further page of the same visitor."""
     page = context.new_page()
     page.set_default_timeout(20_000)
     page.strange = []
@@ -56,16 +61,23 @@ def open_surface(page: Page, surface) -> None:
 def picture(page: Page) -> np.ndarray:
     """The viewport's pixels (rows, columns, 3), without ring and controls on it.
 
-    A loaded machine may still show the frame before the one that was drawn: two in a row must agree.
+    A loaded machine may still show the frame before the one that was drawn, and something may come in meanwhile
+    that is drawn coarsely first: two in a row must agree, and nothing must have been drawn since the first.
     """
     _get_ready(page)
-    before = _grab(page)
-    for _ in range(10):
+    drawn, before = _drawn(page), _grab(page)
+    for _ in range(20):
         now = _grab(page)
-        if np.array_equal(before, now):
+        if np.array_equal(before, now) and drawn == _drawn(page):
             return now
-        before = now
+        settle(page)
+        drawn, before = _drawn(page), now
     return before
+
+
+def _drawn(page: Page) -> tuple[str | None, ...]:
+    viewport = page.get_by_test_id("viewport")
+    return viewport.get_attribute("data-drawn"), viewport.get_attribute("data-settled")
 
 
 def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 15) -> None:

@@ -8,10 +8,11 @@ from blends import FACTS, blend_documents, random_inputs, random_textures
 from hypothesis import given, settings
 from pydantic import ValidationError
 
-from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend import BlendDocument, CoverLayer, compile_blend
 from ashblend.core.emit import emit_glsl, evaluate, layer_shares, parameter_values
 from ashblend.core.materials import PACKS, pack_texture_set, packed_size, texture_set
 from ashblend.core.materials.texture_set import decode_srgb, normal_from_height
+from ashblend.core.recipe import Recipe
 from ashblend.core.tree import (
     Constant,
     Parameter,
@@ -249,3 +250,26 @@ def test_sample_materials_tile_without_a_seam(name):
             assert across <= inside.max() * 1.05
     again = MATERIALS[name](11, 128)
     assert again.albedo.tobytes() == textures.albedo.tobytes(), "the same seed gives the same material"
+
+
+def test_the_layers_of_a_group_lie_one_on_the_other():
+    def document(*groups: str | None, known=("a", "b")) -> dict:
+        layers = [
+            CoverLayer(id=f"l{i}", name="L", material=UUID(int=1), mask=Recipe(), group=group).model_dump()
+            for i, group in enumerate(groups)
+        ]
+        return {
+            "ground": {"material": UUID(int=1)},
+            "layers": layers,
+            "groups": [{"id": k, "name": k} for k in known],
+        }
+
+    BlendDocument.model_validate(document(None, "a", "a", "b", None))
+    for wrong, problem in (
+        (document("a", None, "a"), "one on the other"),
+        (document("a", "b", "a"), "one on the other"),
+        (document("c"), "not there"),
+        (document(known=("a", "a")), "same id"),
+    ):
+        with pytest.raises(ValidationError, match=problem):
+            BlendDocument.model_validate(wrong)

@@ -420,8 +420,9 @@ def blended(document, textures, place, weights, metres_per_uv, time=0.0):
     scene = Scene(textures, place, weights, metres_per_uv, time)
     look = scene.ground(document["ground"])
     shares = [np.ones((scene.count, 1))]
+    hidden = {group["id"] for group in document["groups"] if not group["visible"]}
     for layer in document["layers"]:
-        if not layer["visible"]:
+        if not layer["visible"] or layer["group"] in hidden:
             continue
         look, w = getattr(scene, layer["kind"])(layer, look)
         shares = [share * (1 - w) for share in shares] + [w]

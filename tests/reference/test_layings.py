@@ -141,6 +141,8 @@ def test_each_way_of_laying_costs_what_is_said_and_nothing_when_it_is_not_used()
     assert samples_of({"ground": ground, "layers": [layer]}) == 4
     for hidden in ({"visible": False}, {"opacity": 0}):
         assert samples_of({"ground": ground, "layers": [{**layer, **hidden}]}) == 2
+    together = [{"id": "g", "name": "Weather", "visible": False}]
+    assert samples_of({"ground": ground, "layers": [{**layer, "group": "g"}], "groups": together}) == 2
     same = {**layer, "material": ONE, "finish": {"tint": [0.2, 1, 1], "normal": 2}}
     assert samples_of({"ground": ground, "layers": [same]}) == 2, (
         "one material at one placing is sampled once"

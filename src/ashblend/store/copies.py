@@ -1,4 +1,4 @@
-"""A project copied with everything in it: materials, stencils, blends, surfaces with paint, history and snapshots.
+"""A project copied with everything in it: materials, stencils, recipes, blends, surfaces with paint, history and snapshots.
 
 Rows are copied under new ids, and whatever names an id in JSON or in deltas is written anew. Files, meshes and tiles
 are known by their contents and are shared.
@@ -13,6 +13,8 @@ from uuid import UUID, uuid4
 from sqlalchemy import insert, select, union
 from sqlalchemy.orm import Session
 
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface.undercoat import digest
 from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.models import (
     Base,
@@ -20,6 +22,7 @@ from ashblend.store.models import (
     ChannelSet,
     ChannelTile,
     JournalEntry,
+    KeptRecipe,
     LastView,
     Material,
     MeshLevel,
@@ -45,7 +48,24 @@ def _renamed(document: Any, ids: Ids) -> Any:
     def new(found: re.Match[str]) -> str:
         return str(ids.get(UUID(found[0]), found[0]))
 
-    return json.loads(IDENT.sub(new, json.dumps(document)))
+    return _made_from_the_new(document, json.loads(IDENT.sub(new, json.dumps(document))))
+
+
+def _made_from_the_new(old: Any, new: Any) -> Any:
+    """Undercoats know their recipe by its digest, in which ids count: one that was up to date stays it."""
+    if isinstance(new, list):
+        return [_made_from_the_new(before, after) for before, after in zip(old, new, strict=True)]
+    if not isinstance(new, dict):
+        return new
+    out = (
+        {key: _made_from_the_new(old[key], entry) for key, entry in new.items()}
+        if old.keys() == new.keys()
+        else new
+    )
+    made, recipe = out.get("made"), out.get("recipe")
+    if made and recipe and made["recipe"] == digest(Recipe.model_validate(old["recipe"])):
+        out["made"] = {**made, "recipe": digest(Recipe.model_validate(recipe))}
+    return out
 
 
 def _values(row: Base, **changed: Any) -> dict[str, Any]:
@@ -133,6 +153,7 @@ def _owned(session: Session, project: UUID) -> Mapping[type[Base], list[Any]]:
     return {
         Material: list(session.scalars(select(Material).where(Material.project_id == project))),
         Stencil: list(session.scalars(select(Stencil).where(Stencil.project_id == project))),
+        KeptRecipe: list(session.scalars(select(KeptRecipe).where(KeptRecipe.project_id == project))),
         # Those that stand for themselves come before their variants.
         Blend: list(
             session.scalars(

@@ -11,7 +11,7 @@ from uuid import UUID
 
 import numpy as np
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from ashblend.core.arrays import U8
 from ashblend.core.formats.images import read_image
@@ -66,6 +66,19 @@ def create_material(session: Session, project: UUID, name: str, maps: Mapping[st
     session.add(material)
     session.flush()
     return material
+
+
+def of_the_same_name(session: Session, project: UUID) -> dict[UUID, UUID]:
+    """Materials of other projects, and what has the same name in this one."""
+    other = aliased(Material)
+    name = Material.document["name"].astext
+    rows = (
+        select(other.id, Material.id)
+        .join(Material, name == other.document["name"].astext)
+        .where(Material.project_id == project, other.project_id != project)
+        .order_by(Material.created_at.desc(), Material.id)
+    )
+    return {there: here for there, here in session.execute(rows).tuples()}  # noqa: C416
 
 
 def bring_packs_up_to_date(session: Session) -> int:

@@ -226,6 +226,19 @@ class Stencil(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class KeptRecipe(Base):
+    """A recipe in the project's collection. picture: small, of the surface that it was kept from."""
+
+    __tablename__ = "recipe"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    project_id: Mapped[UUID] = _owner("project")
+    name: Mapped[str] = mapped_column(String(60))
+    document: Mapped[dict[str, Any]]
+    picture: Mapped[bytes | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class Material(Base):
     """document: {"name", "maps": role → blob}. size: edge in texels of the packed maps."""
 

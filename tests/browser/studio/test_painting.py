@@ -321,6 +321,8 @@ def test_a_stroke_that_takes_long_says_so_and_can_be_stopped(page, db):
     set_slider(page, "Radius", "0.7 m")
     more(page, "Pen")
     set_slider(page, "Spacing", "2")
+    more(page, "Mirror")
+    set_slider(page, "Radial copies", "16")
     drag(page, [(-120, -20), (120, -10), (-120, 0), (120, 10), (-120, 20), (120, 30), (-120, 40)])
     state = page.get_by_test_id("save-state")
     expect(state).to_contain_text("The stroke is still being painted")

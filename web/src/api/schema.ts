@@ -356,6 +356,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipes
+         * @description Newest first.
+         */
+        get: operations["list_recipes"];
+        put?: never;
+        /** Keep Recipe */
+        post: operations["keep_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/stencils": {
         parameters: {
             query?: never;
@@ -390,6 +411,45 @@ export interface paths {
          * @description A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused.
          */
         post: operations["create_new_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{ident}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Recipe */
+        delete: operations["delete_recipe"];
+        options?: never;
+        head?: never;
+        /** Rename Recipe */
+        patch: operations["rename_recipe"];
+        trace?: never;
+    };
+    "/api/recipes/{ident}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Recipe Picture */
+        get: operations["get_recipe_picture"];
+        /**
+         * Put Recipe Picture
+         * @description What the recipe made of the surface that it was kept from.
+         */
+        put: operations["put_recipe_picture"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -433,6 +493,26 @@ export interface paths {
         head?: never;
         /** Rename Surface */
         patch: operations["rename_surface"];
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/adopted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Adopt
+         * @description A recipe or a layer as it is laid on a surface that has other channels, and materials, than where it was made.
+         */
+        post: operations["adopt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/surfaces/{ident}/blend": {
@@ -990,6 +1070,29 @@ export interface components {
             type: "abandon";
         };
         /**
+         * Adopted
+         * @description The same, as it is on this surface. channels, materials: how many were taken for others.
+         */
+        Adopted: {
+            /** Channels */
+            channels: number;
+            /** Layer */
+            layer: (components["schemas"]["CoverLayer"] | components["schemas"]["FilmLayer"] | components["schemas"]["ReliefLayer"] | components["schemas"]["TintLayer"]) | null;
+            /** Materials */
+            materials: number;
+            recipe: components["schemas"]["Recipe"] | null;
+        };
+        /**
+         * Adopting
+         * @description A recipe or a layer from elsewhere. instead: the channel that stands in for one that this surface has not.
+         */
+        Adopting: {
+            instead: components["schemas"]["ChannelAddress"];
+            /** Layer */
+            layer?: (components["schemas"]["CoverLayer"] | components["schemas"]["FilmLayer"] | components["schemas"]["ReliefLayer"] | components["schemas"]["TintLayer"]) | null;
+            recipe?: components["schemas"]["Recipe"] | null;
+        };
+        /**
          * AlongFill
          * @description way: an axis of the world, or U or V of the first UV set. each: from 0 to 1 on each connected part.
          *
@@ -1072,7 +1175,7 @@ export interface components {
         };
         /**
          * BlendDocument
-         * @description Ground and layers, lowest first, and what is driven by itself.
+         * @description Ground and layers, lowest first, what is driven by itself, and which layers belong together.
          */
         BlendDocument: {
             /**
@@ -1081,6 +1184,11 @@ export interface components {
              */
             drives: components["schemas"]["Drive"][];
             ground: components["schemas"]["Ground"];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["LayerGroup"][];
             /**
              * Layers
              * @default []
@@ -1642,6 +1750,8 @@ export interface components {
              * @default 0.1
              */
             grain: number;
+            /** Group */
+            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -2069,6 +2179,8 @@ export interface components {
              * @default 0.1
              */
             grain: number;
+            /** Group */
+            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -2627,6 +2739,19 @@ export interface components {
              */
             note: string;
         };
+        /** KeptRecipeView */
+        KeptRecipeView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pictured */
+            pictured: boolean;
+            recipe: components["schemas"]["Recipe"];
+        };
         /**
          * KindView
          * @description A kind of layer. first: a new one of it, but for its id, name, mask and material.
@@ -2654,6 +2779,21 @@ export interface components {
             share: number;
             /** Weight */
             weight: number;
+        };
+        /**
+         * LayerGroup
+         * @description Layers that belong together, one on the other; hidden as one.
+         */
+        LayerGroup: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
         };
         /**
          * LayerLens
@@ -3004,6 +3144,11 @@ export interface components {
              */
             mode: "replace" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
         };
+        /** Named */
+        Named: {
+            /** Name */
+            name: string;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -3013,6 +3158,12 @@ export interface components {
         NewProject: {
             /** Name */
             name: string;
+        };
+        /** NewRecipe */
+        NewRecipe: {
+            /** Name */
+            name: string;
+            recipe: components["schemas"]["Recipe"];
         };
         /**
          * NewSet
@@ -3566,6 +3717,8 @@ export interface components {
              * @default 0.1
              */
             grain: number;
+            /** Group */
+            group?: string | null;
             /** Id */
             id: string;
             /**
@@ -4147,6 +4300,8 @@ export interface components {
              *     }
              */
             colouring: components["schemas"]["OneColour"] | components["schemas"]["GradientColour"] | components["schemas"]["ChannelColour"];
+            /** Group */
+            group?: string | null;
             /**
              * How
              * @default replace
@@ -5559,6 +5714,126 @@ export interface operations {
             };
         };
     };
+    list_recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRecipeView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    keep_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     upload_stencil: {
         parameters: {
             query?: never;
@@ -5644,6 +5919,236 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Imported"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    delete_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    rename_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Named"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptRecipeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_recipe_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    put_recipe_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -5875,6 +6380,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SurfaceView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    adopt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Adopting"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Adopted"];
                 };
             };
             /** @description Not Found */

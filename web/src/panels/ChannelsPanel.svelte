@@ -45,7 +45,7 @@
   function reading(channel: number): { short: string; full: string } {
     const layers = studio.documents.readers(channel);
     if (layers.length === 0) return { short: " unread", full: "no layer reads it" };
-    if (layers.every((l) => !l.visible))
+    if (!layers.some(studio.documents.shown))
       return { short: " hidden", full: "the layer that reads it is hidden" };
     const names = layers.map((l) => l.name).join(", ");
     const same = names === studio.set.document.channels[channel]?.name;
@@ -102,7 +102,7 @@
   <ul class="-mx-3" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
-      {@const unread = studio.documents.readers(i).every((l) => !l.visible)}
+      {@const unread = !studio.documents.readers(i).some(studio.documents.shown)}
       {@const chosen = studio.activeChannel === i}
       <li
         class="group relative flex items-center gap-1 py-1 pr-2 pl-3 {chosen

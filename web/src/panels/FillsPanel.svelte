@@ -58,7 +58,8 @@
   const seen = $derived(
     studio.lens === "channel" ||
       studio.lens === "set" ||
-      (studio.lens === "blend" && studio.documents.readers(studio.activeChannel).some((l) => l.visible)),
+      (studio.lens === "blend" &&
+        studio.documents.readers(studio.activeChannel).some(studio.documents.shown)),
   );
   let onParts = $state(false);
   const more = $derived({

@@ -1,21 +1,19 @@
 <!-- The blend as a drilled core of full height: every layer a slab as thick as the share that it wins. -->
 <script lang="ts">
+  import ChevronDown from "@lucide/svelte/icons/chevron-down";
+  import ChevronRight from "@lucide/svelte/icons/chevron-right";
   import GripVertical from "@lucide/svelte/icons/grip-vertical";
-  import { dragHandle, dragHandleZone, type DndEvent } from "svelte-dnd-action";
+  import { dragHandle, dragHandleZone, TRIGGERS, type DndEvent } from "svelte-dnd-action";
 
+  import { rowsOf, type Row } from "../state/layers";
   import type { Studio } from "../state/studio.svelte";
   import { swatchOf } from "../state/swatch";
-  import type { Layer } from "../state/types";
+  import type { Layer, LayerGroup } from "../state/types";
 
   const { studio }: { studio: Studio } = $props();
 
-  interface Row {
-    id: string;
-    layer: Layer;
-  }
-
-  // The topmost layer is drawn first; the document has the lowest first.
-  const ordered = $derived(studio.documents.blend.layers.map((layer) => ({ id: layer.id, layer })).reverse());
+  // The topmost is drawn first; the document has the lowest first.
+  const ordered = $derived(rowsOf(studio.documents.blend, studio.documents.folded));
   let dragged = $state<Row[] | null>(null);
   const rows = $derived(dragged ?? ordered);
 
@@ -30,9 +28,31 @@
   /** Slabs share the room: each a little, the rest by what it wins. */
   const grow = (id: string, visible: boolean) => (visible ? (share(id) ?? 0) * 100 : 0) + 2;
 
+  const members = (group: LayerGroup) => studio.documents.blend.layers.filter((l) => l.group === group.id);
+  /** What the layers of a folded group win together. */
+  const shared = (group: LayerGroup): number =>
+    members(group).reduce((sum, l) => sum + (hidesNothing(l) ? 0 : (share(l.id) ?? 0)), 0);
+
+  function fold(group: LayerGroup): void {
+    const { folded } = studio.documents;
+    if (!folded.delete(group.id)) folded.add(group.id);
+  }
+
+  const room = (row: Row): number => {
+    if ("layer" in row) return grow(row.id, studio.documents.shown(row.layer));
+    return studio.documents.folded.has(row.group.id) ? shared(row.group) * 100 + 2 : 0;
+  };
+
+  /** Where rows lie while one is dragged; the keyboard ends with such a word, too. */
+  const underWay = ({ detail }: CustomEvent<DndEvent<Row>>): Row[] | null =>
+    detail.info.trigger === TRIGGERS.DRAG_STOPPED ? null : detail.items;
+
   function dropped(event: CustomEvent<DndEvent<Row>>): void {
     dragged = null;
-    studio.documents.orderLayers(event.detail.items.map((row) => row.id).reverse());
+    studio.documents.arrange(
+      event.detail.items.map((row) => row.id),
+      event.detail.info.id,
+    );
   }
 
   function onKey(event: KeyboardEvent, id: string): void {
@@ -47,44 +67,81 @@
   <div
     class="flex shrink-0 flex-col"
     style:flex-basis="{rows.length * 1.75}rem"
-    style:flex-grow={rows.reduce((sum, { id, layer }) => sum + grow(id, layer.visible), 0)}
+    style:flex-grow={rows.reduce((sum, row) => sum + room(row), 0)}
     use:dragHandleZone={{ items: rows, flipDurationMs: 150, dropTargetStyle: {}, delayTouchStart: true }}
-    onconsider={(e: CustomEvent<DndEvent<Row>>) => (dragged = e.detail.items)}
+    onconsider={(e: CustomEvent<DndEvent<Row>>) => (dragged = underWay(e))}
     onfinalize={dropped}
     aria-label="Layers, topmost first"
   >
-    {#each rows as { id, layer } (id)}
-      {@const chosen = studio.openLayer === id}
-      {@const fault = studio.documents.faultOf(id)}
-      <div
-        class="slab relative min-h-7 {chosen ? 'chosen' : ''}"
-        style:flex-grow={grow(id, layer.visible)}
-        style:background={swatchOf(studio, layer)}
-        class:dim={!layer.visible}
-      >
-        <button
-          type="button"
-          class="absolute inset-0 flex w-full items-end justify-between gap-1 px-1.5 pb-0.5 text-left"
-          aria-pressed={chosen}
-          title="Open {layer.name}, a {layer.kind}{fault
-            ? `: ${fault.problem}`
-            : ''} (Alt+arrows move it, V shows or hides it, Shift+V shows it alone)"
-          onclick={() => (studio.openLayer = id)}
-          onkeydown={(e) => onKey(e, id)}
+    {#each rows as row (row.id)}
+      {#if "group" in row}
+        {@const { group } = row}
+        {@const folded = studio.documents.folded.has(group.id)}
+        <div
+          class="relative flex shrink-0 items-end bg-[#2d2b28] {folded ? 'min-h-7' : 'h-6'}"
+          style:flex-grow={room(row)}
+          class:dim={!group.visible}
         >
-          <span class="label truncate {fault ? 'text-warn' : ''}">{fault ? "! " : ""}{layer.name}</span>
-          <span class="label num shrink-0"
-            >{layer.visible ? (hidesNothing(layer) ? "on" : percent(share(id))) : "off"}</span
+          <button
+            type="button"
+            class="flex h-6 min-w-0 flex-1 items-center gap-0.5 pr-4 text-left text-xs text-[#ece7df]"
+            aria-expanded={!folded}
+            title="{folded ? 'Unfold' : 'Fold'} {group.name}: {members(group)
+              .map((l) => l.name)
+              .join(', ')}"
+            onclick={() => fold(group)}
           >
-        </button>
-        <span
-          use:dragHandle
-          aria-label="Move {layer.name}: drag, or press Enter and use the arrows"
-          class="grip absolute top-0 right-0 grid size-5 place-items-center"
+            {#if folded}<ChevronRight size={13} class="shrink-0" />{:else}<ChevronDown
+                size={13}
+                class="shrink-0"
+              />{/if}
+            <span class="min-w-0 flex-1 truncate">{group.name}</span>
+            {#if folded}<span class="num shrink-0">{group.visible ? percent(shared(group)) : "off"}</span
+              >{/if}
+          </button>
+          <span
+            use:dragHandle
+            aria-label="Move {group.name}: drag, or press Enter and use the arrows"
+            class="grip absolute top-0.5 right-0 grid size-5 place-items-center"
+          >
+            <GripVertical size={12} />
+          </span>
+        </div>
+      {:else}
+        {@const { id, layer } = row}
+        {@const visible = studio.documents.shown(layer)}
+        {@const chosen = studio.openLayer === id}
+        {@const fault = studio.documents.faultOf(id)}
+        <div
+          class="slab relative min-h-7 {chosen ? 'chosen' : ''} {layer.group ? 'member' : ''}"
+          style:flex-grow={room(row)}
+          style:background={swatchOf(studio, layer)}
+          class:dim={!visible}
         >
-          <GripVertical size={12} />
-        </span>
-      </div>
+          <button
+            type="button"
+            class="absolute inset-0 flex w-full items-end justify-between gap-1 px-1.5 pb-0.5 text-left"
+            aria-pressed={chosen}
+            title="Open {layer.name}, a {layer.kind}{fault
+              ? `: ${fault.problem}`
+              : ''} (Alt+arrows move it, V shows or hides it, Shift+V shows it alone)"
+            onclick={() => (studio.openLayer = id)}
+            onkeydown={(e) => onKey(e, id)}
+          >
+            <span class="label truncate {fault ? 'text-warn' : ''}">{fault ? "! " : ""}{layer.name}</span>
+            <span class="label num shrink-0"
+              >{visible ? (hidesNothing(layer) ? "on" : percent(share(id))) : "off"}</span
+            >
+          </button>
+          <span
+            use:dragHandle
+            aria-label="Move {layer.name}: drag, or press Enter and use the arrows"
+            class="grip absolute top-0 right-0 grid size-5 place-items-center"
+          >
+            <GripVertical size={12} />
+          </span>
+        </div>
+      {/if}
     {/each}
   </div>
   <div
@@ -127,8 +184,11 @@
     pointer-events: none;
     box-shadow: inset 0 0 0 2px var(--accent);
   }
-  .slab.dim {
+  .dim {
     opacity: 0.5;
+  }
+  .slab.member {
+    margin-left: 5px;
   }
   .label {
     position: relative;

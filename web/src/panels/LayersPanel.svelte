@@ -61,7 +61,7 @@
               type="button"
               class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"
               onclick={() => {
-                if (copied.layer) studio.documents.pasteLayer(copied.layer);
+                if (copied.layer) void studio.documents.pasteLayer(copied.layer);
                 adding = false;
               }}
               >Paste {copied.layer.name}<span class="text-soft block text-xs">The layer that was copied</span

@@ -8,7 +8,7 @@
 
   import Pause from "@lucide/svelte/icons/pause";
   import Play from "@lucide/svelte/icons/play";
-  import { LensProgram } from "../state/lensProgram.svelte";
+  import { LensProgram, lensOf } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
   import { tell, tellError } from "../state/told";
@@ -126,6 +126,10 @@
     const bench = { viewport: made, ring: ring!, studio, element: overlay! };
     ways = new PointerWays(bench, (holding) => (grabbing = holding));
     studio.viewRows = () => made.viewRows();
+    studio.pictureOf = async (recipe) => {
+      const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
+      return program && made.pictureOf({ ...viewOf("mask"), program }, 160, 100);
+    };
     viewport = made;
     studio.receiveFrames((frame) => {
       settled = false;

@@ -1,7 +1,10 @@
 /** The documents of an open surface: its blend, its channel sets' settings, the project's materials. */
 
+import { SvelteSet } from "svelte/reactivity";
+
 import { sameButForNumbers } from "./host";
 import { kindOf, ofChannel } from "./ingredients";
+import { adopted } from "./keptRecipes.svelte";
 import * as layers from "./layers";
 import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
@@ -15,6 +18,7 @@ import type {
   ChannelSetView,
   CompiledBlend,
   Layer,
+  LayerGroup,
   LayerKind,
   MaterialView,
   ProjectView,
@@ -28,6 +32,8 @@ export class Documents {
   compiled = $state.raw<{ blend: CompiledBlend; from: BlendDocument }>(null!);
   materials = $state<MaterialView[]>([]);
   stencils = $state.raw<StencilView[]>([]);
+  /** Ids of the groups of layers that are folded: how one looks at the blend, and no part of it. */
+  readonly folded = new SvelteSet<string>();
 
   #blendWriter: DocumentWriter<BlendDocument, BlendView>;
   #setWriters = new Map<string, DocumentWriter<ChannelSetDocument, ChannelSetView>>();
@@ -146,6 +152,9 @@ export class Documents {
     return this.blend.layers.filter((l) => layers.reads(l.mask, address));
   }
 
+  /** Whether neither a layer nor its group is hidden. */
+  shown = (layer: Layer): boolean => layers.shown(this.blend, layer);
+
   /** What is wrong with a layer, so that it is left out; by its id, or "ground". */
   faultOf(id: string): { problem: string; remedy: string } | null {
     const { blend, from } = this.compiled;
@@ -180,9 +189,11 @@ export class Documents {
     this.studio.openLayer = made.id;
   }
 
-  /** A layer that was copied, here or on another surface of the project. */
-  pasteLayer(layer: Layer): void {
-    const own = layers.adopted(this.blend, layer);
+  /** A layer that was copied, from this blend or another. */
+  async pasteLayer(copied: Layer): Promise<void> {
+    const found = await adopted(this.studio, { layer: $state.snapshot(copied) as Layer });
+    if (!found?.layer) return;
+    const own = layers.withFreeId(this.blend, found.layer);
     this.edit((document) => layers.withTop(document, own));
     this.studio.openLayer = own.id;
   }
@@ -200,8 +211,20 @@ export class Documents {
     if (this.studio.openLayer === id) this.studio.openLayer = this.blend.layers.at(-1)?.id ?? "ground";
   }
 
-  orderLayers(ids: string[]): void {
-    this.edit((document) => layers.ordered(document, ids));
+  /** rows: of the list, topmost first, after one of them was moved. */
+  arrange(rows: string[], mover: string): void {
+    this.edit((document) => layers.arranged(document, rows, mover, this.folded));
+  }
+
+  /** group: an id, "new" or null for none. */
+  group(id: string, group: string | null): void {
+    this.edit((document) =>
+      group === "new" ? layers.withGroup(document, id) : layers.grouped(document, id, group),
+    );
+  }
+
+  editGroup(id: string, change: Partial<LayerGroup>): void {
+    this.edit((document) => layers.withGroupChanged(document, id, change));
   }
 
   moveLayer(id: string, up: boolean): void {

@@ -1,11 +1,25 @@
 /** Changes to the layers of a blend: a document in, a new document out. */
 
-import type { BlendDocument, ChannelAddress, KindView, Layer, MaterialView, Recipe } from "./types";
+import type {
+  BlendDocument,
+  ChannelAddress,
+  KindView,
+  Layer,
+  LayerGroup,
+  MaterialView,
+  Recipe,
+} from "./types";
 
+/** A group that nothing is in any more goes. */
 const withLayers = (document: BlendDocument, layers: Layer[]): BlendDocument => ({
   ...document,
   layers,
+  groups: document.groups.filter((group) => layers.some((layer) => layer.group === group.id)),
 });
+
+/** Whether neither the layer nor its group is hidden. */
+export const shown = (document: BlendDocument, layer: Layer): boolean =>
+  layer.visible && !document.groups.some((group) => group.id === layer.group && !group.visible);
 
 export function changed(document: BlendDocument, id: string, change: Partial<Layer>): BlendDocument {
   return withLayers(
@@ -74,7 +88,11 @@ export function doubled(document: BlendDocument, id: string): { document: BlendD
 }
 
 /** A layer of another blend for the top of this one. */
-export const adopted = (document: BlendDocument, layer: Layer): Layer => ({ ...layer, id: freeId(document) });
+export const withFreeId = (document: BlendDocument, layer: Layer): Layer => ({
+  ...layer,
+  id: freeId(document),
+  group: null,
+});
 
 export const without = (document: BlendDocument, id: string): BlendDocument =>
   withLayers(
@@ -82,20 +100,108 @@ export const without = (document: BlendDocument, id: string): BlendDocument =>
     document.layers.filter((layer) => layer.id !== id),
   );
 
-/** ids: every layer, lowest first. */
-export function ordered(document: BlendDocument, ids: string[]): BlendDocument {
+/** The layer one place up or down; at the edge of a group it goes in or out first, and stays where it is. */
+export function moved(document: BlendDocument, id: string, up: boolean): BlendDocument {
+  const layers = [...document.layers];
+  const at = layers.findIndex((layer) => layer.id === id);
+  const to = up ? at + 1 : at - 1;
+  const [own, next] = [layers[at], layers[to]];
+  if (!own) return document;
+  if (own.group !== (next?.group ?? null)) {
+    layers[at] = { ...own, group: own.group ? null : next!.group };
+  } else if (next) [layers[at], layers[to]] = [next, own];
+  return withLayers(document, layers);
+}
+
+/** What the list shows, topmost first: groups stand over their layers, which a folded one has under it unseen. */
+export type Row = { id: string; layer: Layer } | { id: string; group: LayerGroup };
+const HEAD = "group:";
+export const isHead = (id: string): boolean => id.startsWith(HEAD);
+
+export function rowsOf(document: BlendDocument, folded: ReadonlySet<string>): Row[] {
+  const rows: Row[] = [];
+  for (const layer of [...document.layers].reverse()) {
+    const group = document.groups.find((g) => g.id === layer.group);
+    if (group && !rows.some((row) => row.id === HEAD + group.id)) rows.push({ id: HEAD + group.id, group });
+    if (!group || !folded.has(group.id)) rows.push({ id: layer.id, layer });
+  }
+  return rows;
+}
+
+/** The layers as the rows of the list lie now, after one of them was moved. */
+export function arranged(
+  document: BlendDocument,
+  rows: string[],
+  mover: string,
+  folded: ReadonlySet<string>,
+): BlendDocument {
   const byId = new Map(document.layers.map((layer) => [layer.id, layer]));
+  const members = (group: string) => document.layers.filter((l) => l.group === group).reverse();
+  const head = isHead(mover) ? mover.slice(HEAD.length) : null;
+  const out: Layer[] = [];
+  let within: string | null = null;
+  const others = rows.filter((id) => !head || id === mover || byId.get(id)?.group !== head);
+  others.forEach((id, at) => {
+    if (isHead(id)) {
+      const group = id.slice(HEAD.length);
+      within = folded.has(group) || head ? null : group;
+      if (id === mover || folded.has(group)) out.push(...members(group));
+      return;
+    }
+    const layer = byId.get(id)!;
+    if (id === mover) {
+      // Between two of a group it belongs to them; at their lower edge only if it did before.
+      const below = byId.get(others[at + 1] ?? "")?.group ?? null;
+      const joins =
+        within !== null && (below === within || layer.group === within || !members(within).length);
+      within = joins ? within : null;
+      out.push({ ...layer, group: within });
+      return;
+    }
+    within = layer.group ?? null;
+    out.push(layer);
+  });
+  return withLayers(document, together(out.reverse()));
+}
+
+/** Layers of a group that something came between lie together again, where the lowest of them is. */
+function together(layers: Layer[]): Layer[] {
+  const out: Layer[] = [];
+  for (const layer of layers) {
+    if (out.includes(layer)) continue;
+    out.push(...(layer.group ? layers.filter((l) => l.group === layer.group) : [layer]));
+  }
+  return out;
+}
+
+/** The layer as one of a group, on top of it; or of none, right above the one that it was in. */
+export function grouped(document: BlendDocument, id: string, group: string | null): BlendDocument {
+  const layer = document.layers.find((l) => l.id === id)!;
+  if (layer.group === group) return document;
+  const target = group ?? layer.group;
+  const rest = document.layers.filter((l) => l.id !== id);
+  const top = rest.findLastIndex((l) => l.group === target);
+  rest.splice(top + 1, 0, { ...layer, group } as Layer);
+  return withLayers(document, rest);
+}
+
+/** A new group, of one layer. */
+export function withGroup(document: BlendDocument, id: string): BlendDocument {
+  let number = document.groups.length + 1;
+  while (document.groups.some((g) => g.id === `group-${number}`)) number++;
+  const group = { id: `group-${number}`, name: `Group ${number}`, visible: true };
+  const apart = { ...grouped(document, id, null), groups: [...document.groups, group] };
   return withLayers(
-    document,
-    ids.map((id) => byId.get(id)!),
+    apart,
+    apart.layers.map((l) => (l.id === id ? ({ ...l, group: group.id } as Layer) : l)),
   );
 }
 
-export function moved(document: BlendDocument, id: string, up: boolean): BlendDocument {
-  const ids = document.layers.map((layer) => layer.id);
-  const at = ids.indexOf(id);
-  const to = up ? at + 1 : at - 1;
-  if (at < 0 || to < 0 || to >= ids.length) return document;
-  [ids[at], ids[to]] = [ids[to]!, ids[at]!];
-  return ordered(document, ids);
-}
+export const withGroupChanged = (
+  document: BlendDocument,
+  id: string,
+  change: Partial<LayerGroup>,
+): BlendDocument => ({
+  ...document,
+  groups: document.groups.map((group) => (group.id === id ? { ...group, ...change } : group)),
+});

@@ -32,6 +32,15 @@ function wishFor(studio: Studio, lens: Lens): AnyLens | null {
     : null;
 }
 
+/** A program that shows one number at every place. */
+export const lensOf = (studio: Studio, wish: AnyLens): Promise<LensView> =>
+  answer<LensView>(
+    server.POST("/api/surfaces/{ident}/lens", {
+      params: { path: { ident: studio.surface.id } },
+      body: wish,
+    }),
+  );
+
 export class LensProgram {
   shown = $state.raw<LensView | null>(null);
   loading = $state(false);
@@ -52,8 +61,7 @@ export class LensProgram {
       return;
     }
     this.loading = true;
-    const path = { ident: this.studio.surface.id };
-    void answer<LensView>(server.POST("/api/surfaces/{ident}/lens", { params: { path }, body: wish })).then(
+    void lensOf(this.studio, wish).then(
       (view) => {
         if (this.#asked !== key) return;
         this.loading = false;

@@ -21,6 +21,7 @@ import type {
   FromWindow,
   HistoryState,
   ProjectView,
+  Recipe,
   Statistics,
   SurfaceView,
   ToWindow,
@@ -44,6 +45,8 @@ export class Studio extends Selection {
   pictures = $state(0);
   /** Rows of the view matrix for stencils projected from the eye; the viewport fills it in. */
   viewRows: () => number[] = () => [];
+  /** A small picture of what a recipe makes of the surface; the viewport's. */
+  pictureOf: (recipe: Recipe) => Promise<Blob | null> = () => Promise.resolve(null);
 
   history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0 });
   statistics = $state.raw<Statistics | null>(null);

@@ -237,20 +237,35 @@ export class Viewport {
     return [...row(0, camera.aspect / 2), ...row(1, 0.5), ...row(3, 1)];
   }
 
-  /** A small picture of the surface as it is now. */
-  thumbnail(width: number, height: number, of: Scenery | null = null): Promise<Blob | null> {
+  /** A small picture of what a view shows, as soon as what it needs is here; null if that takes too long. */
+  async pictureOf(view: View, width: number, height: number): Promise<Blob | null> {
+    for (let waited = 0; !this.#programs.materialFor(this.#scenery, view, true); waited++) {
+      if (waited === 30) return null;
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+    return this.thumbnail(width, height, null, view);
+  }
+
+  /** A small picture of the surface as it is now, of another scenery, or of another view. */
+  thumbnail(
+    width: number,
+    height: number,
+    of: Scenery | null = null,
+    view: View = this.#view,
+  ): Promise<Blob | null> {
     const canvas = this.#renderer.domElement;
     const small = document.createElement("canvas");
     small.width = width;
     small.height = height;
     // The drawing buffer is read in the task that drew it, or it would be empty.
-    if (of) {
-      this.#programs.fit([this.#scenery, of]);
+    const aside = of !== null || view !== this.#view;
+    if (aside) {
+      if (of) this.#programs.fit([this.#scenery, of]);
       this.#programs.shared.eye.value.copy(this.orbit.camera.position);
       this.#renderer.setScissorTest(false);
       this.#renderer.setViewport(0, 0, this.#size.x, this.#size.y);
       this.#renderer.clear();
-      this.#pass(of, this.#view);
+      this.#pass(of ?? this.#scenery, view);
     } else this.#render();
     const scale = Math.max(small.width / canvas.width, small.height / canvas.height);
     const [w, h] = [canvas.width * scale, canvas.height * scale];
@@ -258,10 +273,10 @@ export class Viewport {
     c.fillStyle = "#3a3a3a";
     c.fillRect(0, 0, small.width, small.height);
     c.drawImage(canvas, (small.width - w) / 2, (small.height - h) / 2, w, h);
-    if (of) {
+    if (aside) {
       // The screen shows the surface itself again before anybody sees this.
       this.#render();
-      of.dispose();
+      of?.dispose();
     }
     return new Promise((resolve) => small.toBlob(resolve, "image/webp", 0.7));
   }

@@ -1,7 +1,7 @@
 """The blend: its document, and its way to one expression tree."""
 
 from ashblend.core.blend.compile import BlendTree, compile_blend, structure_key
-from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.document import BlendDocument, Ground, LayerGroup
 from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.blend.layers import CoverLayer, FilmLayer, Layer, ReliefLayer, TintLayer
@@ -18,6 +18,7 @@ __all__ = [
     "Ground",
     "Known",
     "Layer",
+    "LayerGroup",
     "Mapping",
     "ReliefLayer",
     "SurfaceInputs",

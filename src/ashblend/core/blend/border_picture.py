@@ -24,7 +24,7 @@ def bordered_blend(document: BlendDocument, layer: str, style: BorderStyle) -> B
     own = None if number is None else document.layers[number]
     if number is None or not isinstance(own, CoverLayer | ReliefLayer):
         return None
-    under = [x for x in document.layers[:number] if isinstance(x, CoverLayer) and x.visible]
+    under = [x for x in document.layers[:number] if isinstance(x, CoverLayer) and document.shown(x)]
     below = under[-1] if under else document.ground
     plain = {"projection": "planar", "axis": "y", "parallax": 0.0, "far": None}
     ground = document.ground.model_copy(
@@ -40,6 +40,7 @@ def bordered_blend(document: BlendDocument, layer: str, style: BorderStyle) -> B
         "border": style,
         "opacity": 1.0,
         "visible": True,
+        "group": None,
     }
     return BlendDocument(ground=ground, layers=(own.model_copy(update=changes),))
 

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.blend.drive import driven
-from ashblend.core.blend.layers import LAYER_KINDS, LayerDocument
+from ashblend.core.blend.layers import LAYER_KINDS, Layer
 from ashblend.core.materials.finish import colour_at
 from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.spot import NORMAL
@@ -60,9 +60,9 @@ def lower_ground(ground: Ground, at: Lowering) -> Look:
     )
 
 
-def is_there(layer: LayerDocument) -> bool:
+def is_there(document: BlendDocument, layer: Layer) -> bool:
     """Whether a layer leaves a trace: nothing is worked out for one that nobody can see."""
-    return layer.visible and layer.opacity > 0
+    return document.shown(layer) and layer.opacity > 0
 
 
 def compile_blend(
@@ -84,7 +84,7 @@ def compile_blend(
     layers = [-1]
     for number, layer in enumerate(document.layers):
         path = f"/layers/{number}"
-        if not is_there(layer) or only not in (None, layer.id) or path in faulty:
+        if not is_there(document, layer) or only not in (None, layer.id) or path in faulty:
             continue
         laid = LAYER_KINDS[layer.kind](layer, path, at, look)
         look = laid.look

@@ -1,5 +1,6 @@
 """The blend document: what the artist has decided."""
 
+from itertools import groupby
 from typing import Annotated, Self
 from uuid import UUID
 
@@ -7,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.layers import Layer
-from ashblend.core.blend.layers.protocol import Name, Unit
+from ashblend.core.blend.layers.protocol import Ident, Name, Unit
 from ashblend.core.materials.finish import Finish, LinearColour
 from ashblend.core.materials.mapping import Mapping
 
@@ -28,8 +29,18 @@ class Ground(BaseModel):
     roughness: Unit = 0.8
 
 
+class LayerGroup(BaseModel):
+    """Layers that belong together, one on the other; hidden as one."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: Ident
+    name: Name
+    visible: bool = True
+
+
 class BlendDocument(BaseModel):
-    """Ground and layers, lowest first, and what is driven by itself."""
+    """Ground and layers, lowest first, what is driven by itself, and which layers belong together."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -37,6 +48,7 @@ class BlendDocument(BaseModel):
     ground: Ground
     layers: Annotated[tuple[Layer, ...], Field(max_length=MOST_LAYERS)] = ()
     drives: Annotated[tuple[Drive, ...], Field(max_length=MOST_DRIVES)] = ()
+    groups: Annotated[tuple[LayerGroup, ...], Field(max_length=MOST_LAYERS)] = ()
 
     @model_validator(mode="after")
     def _distinct_ids(self) -> Self:
@@ -44,3 +56,19 @@ class BlendDocument(BaseModel):
         if len(set(ids)) != len(ids):
             raise ValueError("two layers have the same id")
         return self
+
+    @model_validator(mode="after")
+    def _groups_hold_together(self) -> Self:
+        known = [group.id for group in self.groups]
+        if len(set(known)) != len(known):
+            raise ValueError("two groups have the same id")
+        if any(layer.group not in (None, *known) for layer in self.layers):
+            raise ValueError("a layer is in a group that is not there")
+        runs = [group for group, _ in groupby(layer.group for layer in self.layers) if group is not None]
+        if len(set(runs)) != len(runs):
+            raise ValueError("the layers of a group do not lie one on the other")
+        return self
+
+    def shown(self, layer: Layer) -> bool:
+        """Whether neither the layer nor its group is hidden."""
+        return layer.visible and all(group.visible for group in self.groups if group.id == layer.group)

@@ -15,6 +15,7 @@ from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenDatabase, OpenRooms
+from ashblend.server.routes.small_pictures import picture_answer, sent_picture
 from ashblend.store.journal import Step
 from ashblend.store.snapshots import (
     get_last_view,
@@ -30,7 +31,6 @@ from ashblend.store.states import get_state
 router = APIRouter(prefix="/api", tags=["history"])
 
 LONGEST = 400
-MOST_PICTURE = 60_000
 StepNumber = Annotated[int, Path(ge=0, le=2**31 - 1)]
 
 
@@ -86,44 +86,28 @@ async def get_history(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> 
     )
 
 
-async def _sent_picture(request: Request) -> bytes:
-    """A small picture (WebP, PNG or JPEG) that a page drew. Raises Refusal."""
-    declared = request.headers.get("content-length", "0")
-    data = await request.body() if declared.isdigit() and int(declared) <= MOST_PICTURE else b""
-    if not 0 < len(data) <= MOST_PICTURE:
-        raise Refusal("The picture is too large.", f"At most {MOST_PICTURE // 1000} KB are kept.")
-    if not data.startswith((b"RIFF", b"\x89PNG", b"\xff\xd8")):
-        raise Refusal("This is not a picture.", "Send WebP, PNG or JPEG.")
-    return data
-
-
-def _picture(data: bytes, cached: str) -> Response:
-    kind = "image/webp" if data.startswith(b"RIFF") else "image/png"
-    return Response(data, media_type=kind, headers={"cache-control": cached})
-
-
 @router.put("/surfaces/{ident}/steps/{number}/picture", status_code=204)
 async def put_step_view_picture(
     ident: UUID, number: StepNumber, request: Request, database: OpenDatabase
 ) -> None:
     """What the surface looks like after a step."""
-    await database.transact(put_step_picture, ident, number, await _sent_picture(request))
+    await database.transact(put_step_picture, ident, number, await sent_picture(request))
 
 
 @router.get("/surfaces/{ident}/steps/{number}/picture", response_class=Response)
 def get_step_view_picture(ident: UUID, number: StepNumber, session: DatabaseSession) -> Response:
-    return _picture(get_step_picture(session, ident, number), "no-cache")
+    return picture_answer(get_step_picture(session, ident, number), "no-cache")
 
 
 @router.put("/surfaces/{ident}/view", status_code=204)
 async def put_view(ident: UUID, request: Request, database: OpenDatabase) -> None:
     """What the surface looks like now, for the start page."""
-    await database.transact(put_last_view, ident, await _sent_picture(request))
+    await database.transact(put_last_view, ident, await sent_picture(request))
 
 
 @router.get("/surfaces/{ident}/view", response_class=Response)
 def get_view(ident: UUID, session: DatabaseSession) -> Response:
-    return _picture(get_last_view(session, ident), "no-cache")
+    return picture_answer(get_last_view(session, ident), "no-cache")
 
 
 class NewSnapshot(BaseModel):

@@ -8,7 +8,7 @@
   import Plus from "@lucide/svelte/icons/plus";
   import Trash from "@lucide/svelte/icons/trash-2";
 
-  import { copied } from "../../state/copied.svelte";
+  import { copy } from "../../state/copied.svelte";
   import { picturePath } from "../../state/server";
   import type { Studio } from "../../state/studio.svelte";
   import type { Layer } from "../../state/types";
@@ -16,6 +16,7 @@
   import IconButton from "../../ui/IconButton.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import MaterialUpload from "../MaterialUpload.svelte";
+  import GroupRow from "./GroupRow.svelte";
   import LookTab from "./LookTab.svelte";
   import MaskTab from "./MaskTab.svelte";
   import TilingTab from "./TilingTab.svelte";
@@ -97,8 +98,8 @@
       <IconButton
         small
         side="left"
-        label="Copy {layer.name}, for another surface"
-        onclick={() => (copied.layer = $state.snapshot(layer) as Layer)}
+        label="Copy {layer.name}, for another blend"
+        onclick={() => copy({ layer: $state.snapshot(layer) as Layer })}
       >
         <Copy size={15} />
       </IconButton>
@@ -113,6 +114,7 @@
       </IconButton>
     </div>
   {/if}
+  {#if layer}<GroupRow {studio} {layer} />{/if}
   {#if fault}
     <p class="text-warn mt-1 text-sm" role="alert">{fault.problem} It is left out. {fault.remedy}</p>
   {/if}

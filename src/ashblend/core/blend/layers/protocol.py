@@ -10,6 +10,7 @@ from ashblend.core.recipe import Recipe
 from ashblend.core.tree import Node
 
 Name = Annotated[str, Field(min_length=1, max_length=60)]
+Ident = Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
 
 
@@ -27,7 +28,10 @@ class Laid:
 
 
 class LayerDocument(BaseModel):
-    """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies."""
+    """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies.
+
+    group: id of the group that it belongs to.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -35,8 +39,9 @@ class LayerDocument(BaseModel):
     about: ClassVar[str]
 
     kind: str
-    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]
+    id: Ident
     name: Name
     visible: bool = True
     opacity: Unit = 1.0
     mask: Recipe
+    group: Ident | None = None

@@ -1,0 +1,83 @@
+<!-- Under a recipe: more terms, and recipes from elsewhere. -->
+<script lang="ts">
+  import Plus from "@lucide/svelte/icons/plus";
+  import { Popover } from "bits-ui";
+
+  import { copied, copy } from "../../state/copied.svelte";
+  import { ingredients } from "../../state/ingredients";
+  import { adopted } from "../../state/keptRecipes.svelte";
+  import type { Studio } from "../../state/studio.svelte";
+  import type { Recipe } from "../../state/types";
+  import KeptPopover from "./KeptPopover.svelte";
+
+  interface Props {
+    studio: Studio;
+    recipe: Recipe;
+    onadd: (source: string) => void;
+    onchange: (recipe: Recipe) => void;
+  }
+  const { studio, recipe, onadd, onchange }: Props = $props();
+
+  const MOST = 24;
+  let adding = $state(false);
+  const QUIET = "text-soft hover:text-ink hover:bg-raised h-7 rounded-md px-1.5 disabled:opacity-45";
+
+  /** Lay terms from elsewhere here. below: under those that are there; else in their place. */
+  async function lay(from: Recipe, below: boolean): Promise<void> {
+    const found = await adopted(studio, { recipe: $state.snapshot(from) as Recipe });
+    if (!found?.recipe) return;
+    const terms = below ? [...recipe.terms, ...found.recipe.terms] : found.recipe.terms;
+    onchange({ ...recipe, terms: terms.slice(0, MOST) });
+  }
+</script>
+
+<div class="mt-1.5 flex items-center justify-between gap-1 text-sm">
+  <Popover.Root bind:open={adding}>
+    <Popover.Trigger
+      class="text-soft hover:text-ink hover:bg-raised flex h-7 items-center gap-1 rounded-md px-1.5 whitespace-nowrap disabled:opacity-45"
+      disabled={recipe.terms.length >= MOST}
+      title="Something more that decides where it lies"
+    >
+      <Plus size={14} /> Add a term
+    </Popover.Trigger>
+    <Popover.Portal>
+      <Popover.Content
+        role="dialog"
+        aria-label="Add a term"
+        side="left"
+        align="start"
+        class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
+      >
+        {#each ingredients().sources as source (source.kind)}
+          <button
+            type="button"
+            class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"
+            onclick={() => {
+              adding = false;
+              onadd(source.kind);
+            }}
+          >
+            {source.title}<span class="text-soft block text-xs">{source.about}</span>
+          </button>
+        {/each}
+      </Popover.Content>
+    </Popover.Portal>
+  </Popover.Root>
+  <span class="flex">
+    <button
+      type="button"
+      class={QUIET}
+      title="Copy all terms, for another layer, an undercoat or another surface"
+      disabled={recipe.terms.length === 0}
+      onclick={() => copy({ recipe: $state.snapshot(recipe) as Recipe })}>Copy</button
+    >
+    <button
+      type="button"
+      class={QUIET}
+      title="Add the copied terms below these"
+      disabled={!copied.recipe}
+      onclick={() => copied.recipe && void lay(copied.recipe, true)}>Paste</button
+    >
+    <KeptPopover {studio} {recipe} onlay={(from, below) => void lay(from, below)} />
+  </span>
+</div>
