@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 
 from ashblend.core.formats import build_glb
 from ashblend.demo.shelf import stock_shelf
-from ashblend.store.models import LastView, Project, Surface
+from ashblend.store.models import BlobPart, LastView, Project, Surface
 
 # A box of 71 × 70 × 60 that stands on z = 0: of which unit, the file does not say.
 CORNERS = [(x * 71 - 35.5, y * 70 - 35, z * 60) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
@@ -226,3 +226,18 @@ def test_a_picture_of_a_mesh_that_is_no_mesh_is_refused_where_it_was_dropped(pag
     Image.new("RGB", (4, 4)).save(file, "PNG")
     give(page, ("brick.png", file.getvalue()))
     expect(page.get_by_role("alert")).to_contain_text("'brick.png': no kind of mesh file")
+
+
+def test_a_surface_is_deleted_only_after_a_second_word(page, db):
+    small_project(db)
+    page.goto("/")
+    page.get_by_role("button", name="Delete Plane").click()
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("link", name="Plane")).to_be_visible()
+    page.get_by_role("button", name="Delete Plane").click()
+    page.get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_role("link", name="Plane")).to_have_count(0)
+    expect(page.get_by_text("None yet.")).to_be_visible()
+    with db() as session:
+        assert session.scalars(select(Surface)).one().removed_at is not None, "in the bin"
+        assert session.scalar(select(func.count()).select_from(BlobPart)) > 0

@@ -78,26 +78,29 @@
         {@const { group } = row}
         {@const folded = studio.documents.folded.has(group.id)}
         <div
-          class="relative flex shrink-0 items-end bg-[#2d2b28] {folded ? 'min-h-7' : 'h-6'}"
+          class="relative flex shrink-0 items-end bg-[#2d2b28] {folded ? 'slab min-h-7' : 'h-6'}"
           style:flex-grow={room(row)}
+          style:background={folded ? swatchOf(studio, members(group).at(-1)!) : undefined}
           class:dim={!group.visible}
         >
           <button
             type="button"
-            class="flex h-6 min-w-0 flex-1 items-center gap-0.5 pr-4 text-left text-xs text-[#ece7df]"
+            class="absolute inset-0 flex items-end gap-0.5 px-0.5 pb-0.5 text-left"
             aria-expanded={!folded}
             title="{folded ? 'Unfold' : 'Fold'} {group.name}: {members(group)
               .map((l) => l.name)
               .join(', ')}"
             onclick={() => fold(group)}
           >
-            {#if folded}<ChevronRight size={13} class="shrink-0" />{:else}<ChevronDown
-                size={13}
-                class="shrink-0"
-              />{/if}
-            <span class="min-w-0 flex-1 truncate">{group.name}</span>
-            {#if folded}<span class="num shrink-0">{group.visible ? percent(shared(group)) : "off"}</span
-              >{/if}
+            {#if folded}
+              <ChevronRight size={13} class="z-10 mb-0.5 shrink-0 text-white" />
+            {:else}
+              <ChevronDown size={13} class="mb-0.5 shrink-0 text-white" />
+            {/if}
+            <span class="label min-w-0 flex-1 truncate {folded ? '' : 'pr-3'}">{group.name}</span>
+            {#if folded}
+              <span class="label num shrink-0">{group.visible ? percent(shared(group)) : "off"}</span>
+            {/if}
           </button>
           <span
             use:dragHandle

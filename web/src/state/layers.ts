@@ -174,14 +174,16 @@ function together(layers: Layer[]): Layer[] {
   return out;
 }
 
-/** The layer as one of a group, on top of it; or of none, right above the one that it was in. */
+/** The layer as one of a group, or of none: at the end of the group that is nearer, so that little else moves. */
 export function grouped(document: BlendDocument, id: string, group: string | null): BlendDocument {
-  const layer = document.layers.find((l) => l.id === id)!;
+  const at = document.layers.findIndex((l) => l.id === id);
+  const layer = document.layers[at]!;
   if (layer.group === group) return document;
-  const target = group ?? layer.group;
+  const own = group ?? layer.group;
   const rest = document.layers.filter((l) => l.id !== id);
-  const top = rest.findLastIndex((l) => l.group === target);
-  rest.splice(top + 1, 0, { ...layer, group } as Layer);
+  const bottom = rest.findIndex((l) => l.group === own);
+  const top = rest.findLastIndex((l) => l.group === own) + 1;
+  rest.splice(bottom < 0 ? at : at <= bottom ? bottom : top, 0, { ...layer, group } as Layer);
   return withLayers(document, rest);
 }
 

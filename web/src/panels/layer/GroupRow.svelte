@@ -1,18 +1,15 @@
-<!-- The group that a layer belongs to, where there is one; and the way into another. -->
+<!-- The group that a layer belongs to, where there is one. -->
 <script lang="ts">
   import Eye from "@lucide/svelte/icons/eye";
   import EyeOff from "@lucide/svelte/icons/eye-off";
 
   import type { Studio } from "../../state/studio.svelte";
   import type { Layer } from "../../state/types";
-  import Choice from "../../ui/Choice.svelte";
   import IconButton from "../../ui/IconButton.svelte";
 
   const { studio, layer }: { studio: Studio; layer: Layer } = $props();
 
-  const groups = $derived(studio.documents.blend.groups);
-  const own = $derived(groups.find((group) => group.id === layer.group));
-  const NONE = "none";
+  const own = $derived(studio.documents.blend.groups.find((group) => group.id === layer.group));
 
   function rename(name: string): void {
     const next = name.trim().slice(0, 60);
@@ -20,21 +17,9 @@
   }
 </script>
 
-<div class="mt-1 flex items-center gap-1">
-  <div class="w-28 min-w-0 {own ? 'shrink-0' : 'flex-1'}">
-    <Choice
-      label="Group of {layer.name}"
-      tip="Layers of a group lie one on the other, fold to one slab and are hidden as one"
-      value={layer.group ?? NONE}
-      choices={[
-        { value: NONE, name: "In no group" },
-        ...groups.map((group) => ({ value: group.id, name: group.name })),
-        { value: "new", name: "A new group" },
-      ]}
-      onchange={(v) => studio.documents.group(layer.id, v === NONE ? null : v)}
-    />
-  </div>
-  {#if own}
+{#if own}
+  <div class="mt-1 flex items-center gap-1">
+    <span class="text-soft pl-1 text-sm">in</span>
     <input
       class="hover:bg-strong focus:bg-strong min-w-0 flex-1 rounded bg-transparent px-1 py-0.5 text-sm"
       aria-label="Name of the group"
@@ -52,5 +37,5 @@
     >
       {#if own.visible}<Eye size={15} />{:else}<EyeOff size={15} />{/if}
     </IconButton>
-  {/if}
-</div>
+  </div>
+{/if}

@@ -103,7 +103,19 @@
       >
         <Copy size={15} />
       </IconButton>
-      <span class="ml-auto"></span>
+      <div class="mx-1 min-w-0 flex-1">
+        <Choice
+          label="Group of {layer.name}"
+          tip="Layers of a group lie one on the other, fold to one slab and are hidden as one"
+          value={layer.group ?? NONE}
+          choices={[
+            { value: NONE, name: "No group" },
+            ...studio.documents.blend.groups.map((group) => ({ value: group.id, name: group.name })),
+            { value: "new", name: "A new group" },
+          ]}
+          onchange={(v) => studio.documents.group(layer.id, v === NONE ? null : v)}
+        />
+      </div>
       <IconButton
         small
         label="Remove {layer.name}"

@@ -57,13 +57,15 @@
           aria-label="Name to keep this recipe by"
           placeholder="Name of this recipe"
           maxlength="60"
+          disabled={keeping}
           bind:value={name}
         />
         <button
           type="submit"
           class={PLAIN}
           title="Keep these terms in the project, with a picture of what they make of this surface"
-          disabled={keeping || !name.trim() || recipe.terms.length === 0}>Keep</button
+          disabled={keeping || !name.trim() || recipe.terms.length === 0}
+          >{keeping ? "Keeping …" : "Keep"}</button
         >
       </form>
       {#if kept.all.length}

@@ -31,7 +31,7 @@
   }
 </script>
 
-<div class="mt-1.5 flex items-center justify-between gap-1 text-sm">
+<div class="mt-1.5 flex flex-wrap items-center justify-between text-sm">
   <Popover.Root bind:open={adding}>
     <Popover.Trigger
       class="text-soft hover:text-ink hover:bg-raised flex h-7 items-center gap-1 rounded-md px-1.5 whitespace-nowrap disabled:opacity-45"

@@ -86,7 +86,7 @@
       <span class="num text-soft truncate">{summary(term)}</span>
     </button>
     <select
-      class="num bg-ash text-soft hover:text-ink h-6 shrink-0 rounded px-1"
+      class="num bg-ash text-soft hover:text-ink h-6 w-[4.4rem] shrink-0 appearance-none rounded px-1.5 text-right"
       aria-label="How {title(term)} goes onto what is above"
       title="How it goes onto what the terms above made"
       value={term.op}

@@ -24,7 +24,7 @@ from shapes import plane
 from sqlalchemy import func, select
 
 from ashblend.core.formats import ExportAttribute, build_glb
-from ashblend.store.models import BlobPart, ChannelSet, Material, Surface
+from ashblend.store.models import ChannelSet, Material
 
 
 def upload(page, name: str, data: bytes) -> None:
@@ -186,22 +186,8 @@ def test_materials_are_swapped_at_once_and_jpegs_are_taken(page, db):
     rust = picture(page)
     assert (rust[..., 0] - rust[..., 1]).max() > 60, "the new material is on the ground already"
     with db() as session:
-        assert session.scalar(select(func.count()).select_from(Material)) == 3
-
-
-def test_a_surface_is_deleted_only_after_a_second_word(page, db):
-    small_project(db)
-    page.goto("/")
-    page.get_by_role("button", name="Delete Plane").click()
-    page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_role("link", name="Plane")).to_be_visible()
-    page.get_by_role("button", name="Delete Plane").click()
-    page.get_by_role("button", name="Delete", exact=True).click()
-    expect(page.get_by_role("link", name="Plane")).to_have_count(0)
-    expect(page.get_by_text("None yet.")).to_be_visible()
-    with db() as session:
-        assert session.scalars(select(Surface)).one().removed_at is not None, "in the bin"
-        assert session.scalar(select(func.count()).select_from(BlobPart)) > 0
+        of_project = Material.project_id == sample.project
+        assert session.scalar(select(func.count()).select_from(Material).where(of_project)) == 3
 
 
 def test_the_mapping_moves_the_tiles(page, db):
