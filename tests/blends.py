@@ -20,7 +20,7 @@ from ashblend.core.blend import (
 from ashblend.core.blend.layers.film import Ripples
 from ashblend.core.blend.layers.tint import ChannelColour, GradientColour, OneColour
 from ashblend.core.curve import Curve
-from ashblend.core.materials import PACKS
+from ashblend.core.materials import PACKS, PICTURE
 from ashblend.core.materials.finish import Finish
 from ashblend.core.materials.mapping import Far
 from ashblend.core.recipe import Recipe, Term, Uneven, Warp, of_channel
@@ -30,6 +30,7 @@ from ashblend.core.recipe.sources.facing import FacingSource
 from ashblend.core.recipe.sources.height import HeightSource
 from ashblend.core.recipe.sources.material import MaterialSource
 from ashblend.core.recipe.sources.noise import NoiseSource
+from ashblend.core.recipe.sources.picture import PictureSource
 from ashblend.core.recipe.sources.slope import SlopeSource
 
 # Facts of a surface near the world's origin.
@@ -68,7 +69,9 @@ finishes = st.builds(
     metallic=st.sampled_from([0.0, 0.7]),
     emission=st.sampled_from([(0.0, 0.0, 0.0), (0.2, 0.1, 3.0)]),
 )
+pictures = st.sampled_from([UUID(int=41), UUID(int=42)])
 sources = st.one_of(
+    st.builds(PictureSource, picture=pictures),
     st.builds(ConstantSource, value=unit),
     st.builds(ChannelSource, channel_set=sets, channel=st.integers(0, 3)),
     st.just(HeightSource()),
@@ -181,7 +184,6 @@ drives = st.builds(
 )
 grounds = st.builds(
     Ground,
-    LayerGroup,
     material=st.none() | idents,
     mapping=any_mappings,
     finish=finishes,
@@ -251,12 +253,20 @@ def random_inputs(tree: BlendTree, count: int, seed: int) -> dict[str, np.ndarra
     return out
 
 
+EVERY_PACK = {**PACKS, "picture": PICTURE}
+
+
+def slots_of(tree: BlendTree) -> int:
+    """Layers that every texture array must have."""
+    return max(1, len(tree.slots), len(tree.pictures))
+
+
 def random_texels(slots: int, size: int, seed: int) -> dict[str, np.ndarray]:
     """uint8 texels (slots, size, size, 4) for each pack: smooth, as real maps are."""
     rng = np.random.default_rng(seed)
     angle = np.arange(size) / size * 2 * np.pi
     out = {}
-    for name in PACKS:
+    for name in EVERY_PACK:
         waves = np.zeros((slots, size, size, 4))
         for k in (1, 2, 3):
             a, b = rng.uniform(0, 6.28, (2, slots, 1, 1, 4))
@@ -269,4 +279,4 @@ def random_texels(slots: int, size: int, seed: int) -> dict[str, np.ndarray]:
 
 def random_textures(slots: int, size: int, seed: int) -> dict[str, list[np.ndarray]]:
     texels = random_texels(slots, size, seed)
-    return {name: [pack.decoded(t) for t in texels[name]] for name, pack in PACKS.items()}
+    return {name: [pack.decoded(t) for t in texels[name]] for name, pack in EVERY_PACK.items()}

@@ -4,7 +4,7 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import FACTS, blend_documents, random_inputs, random_textures
+from blends import FACTS, blend_documents, random_inputs, random_textures, slots_of
 from hypothesis import given, settings
 from pydantic import ValidationError
 
@@ -31,7 +31,7 @@ from ashblend.demo.materials import MATERIALS
 def test_shares_sum_to_one_and_stay_in_range(document):
     tree = compile_blend(document)
     inputs = random_inputs(tree, 40, seed=1)
-    textures = random_textures(len(tree.slots), 16, seed=2)
+    textures = random_textures(slots_of(tree), 16, seed=2)
     answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
     np.testing.assert_allclose(answer.shares.sum(axis=1), 1, atol=1e-12)
     assert (answer.shares >= 0).all() and (answer.weights[:, 0] == 1).all()
@@ -104,7 +104,7 @@ def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):
     for name in inputs:
         if name.startswith("weights"):
             inputs[name] = np.ones_like(inputs[name])
-    textures = random_textures(len(tree.slots), 16, seed=4)
+    textures = random_textures(slots_of(tree), 16, seed=4)
     answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
     assert (answer.shares[:, -1] == 1).all()
 

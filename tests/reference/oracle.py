@@ -275,9 +275,15 @@ class Scene:
                 textures = self.textures[source["material"]]
                 h = material(source["mapping"], textures, place, self.metres_per_uv)["height"]
                 return np.clip(0.5 + (h - 0.5) * source["contrast"] + source["offset"], 0, 1), plain
+            case "picture":
+                right = place["tangent"][:, :3]
+                up = np.cross(place["normal"], right) * place["tangent"][:, 3:]
+                moved = place.get("moved", np.zeros_like(right))
+                off = np.hstack([inner(right, moved), -inner(up, moved)]) / self.metres_per_uv
+                return sampled(self.textures[source["picture"]]["picture"], place["uv"] + off)[:, :1], plain
 
     def term(self, term):
-        placed = term["source"]["kind"] in ("height", "noise", "material")
+        placed = term["source"]["kind"] in ("height", "noise", "material", "picture")
         place = self.moved(term["warp"]) if placed else self.place
         x, measured = self.source(term["source"], place)
         low, high = measured(term["low"]), measured(term["high"])
@@ -416,7 +422,7 @@ def turned(upright, base, detail):
 
 
 def blended(document, textures, place, weights, metres_per_uv, time=0.0):
-    """Look and shares: relief and tint hide nothing. document: plain JSON. textures: by material. weights: (k, 4) by channel set."""
+    """Look and shares: relief and tint hide nothing. document: plain JSON. textures: by material and picture. weights: (k, 4) by channel set."""
     scene = Scene(textures, place, weights, metres_per_uv, time)
     look = scene.ground(document["ground"])
     shares = [np.ones((scene.count, 1))]

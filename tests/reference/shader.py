@@ -5,10 +5,10 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from blends import EVERY_PACK
 from playwright.sync_api import Page
 
 from ashblend.core.emit import emit_glsl, evaluate, parameter_values
-from ashblend.core.materials import PACKS
 from ashblend.core.tree import Node
 
 COUNT = 512
@@ -33,7 +33,8 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
   gl.linkProgram(program);
   if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
   gl.useProgram(program);
-  if (slots) ['surface', 'detail'].forEach((name, unit) => {
+  if (slots) ['surface', 'detail', 'picture'].forEach((name, unit) => {
+    if (!packs[name]) return;
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, gl.createTexture());
     if (eightBit) {
@@ -133,7 +134,7 @@ def run(page: Page, vertex: str, fragment: str, inputs: Mapping[str, Any], targe
             for k, v in inputs.items()
         ],
         "uniforms": {},
-        "packs": dict.fromkeys(PACKS, ""),
+        "packs": dict.fromkeys(EVERY_PACK, ""),
         "slots": 0,
         "size": SIZE,
         "count": count,
@@ -154,7 +155,7 @@ def both_ways(
     eight_bit: bool = False,
 ) -> tuple[dict[str, Any], dict[str, Any]]:
     """Outputs of width four by the browser and by the reference. document: plain JSON."""
-    decoded = {k: [pack.decoded(t) for t in texels[k]] for k, pack in PACKS.items()}
+    decoded = {k: [pack.decoded(t) for t in texels[k]] for k, pack in EVERY_PACK.items() if k in texels}
     parameters = parameter_values(outputs, document, facts)
     shader = emit_glsl(outputs, "level0")
     packs = texels if eight_bit else {k: np.stack(v).astype("<f4") for k, v in decoded.items() if len(v)}

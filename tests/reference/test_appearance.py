@@ -4,7 +4,7 @@ from collections import defaultdict
 
 import numpy as np
 import pytest
-from blends import FACTS, any_blends, blend_documents, random_inputs, random_textures, softest
+from blends import FACTS, any_blends, blend_documents, random_inputs, random_textures, slots_of, softest
 from hypothesis import Phase, given, settings
 from reference.oracle import blended
 from shapes import plane
@@ -14,6 +14,7 @@ from ashblend.core.blend.inputs import surface_inputs
 from ashblend.core.emit import evaluate, flatten, parameter_values, play
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.tree import value_at
 
 OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "sink")
 
@@ -42,7 +43,7 @@ def test_every_output_is_what_the_oracle_says():
     def every(document):
         tree = compile_blend(document)
         inputs = random_inputs(tree, 60, seed=7)
-        textures = random_textures(max(1, len(tree.slots)), 16, seed=8)
+        textures = random_textures(slots_of(tree), 16, seed=8)
         plain = document.model_dump(mode="json")
         # What no output reads has no slot.
         by_material = defaultdict(lambda: dict.fromkeys(textures, np.zeros((2, 2, 4))))
@@ -51,6 +52,9 @@ def test_every_output_is_what_the_oracle_says():
             for step in path.split("/")[1:]:
                 at = at[int(step)] if isinstance(at, list) else at[step]
             by_material[at] = {name: textures[name][slot].astype(float) for name in textures}
+        for slot, path in enumerate(tree.pictures):
+            picture = textures["picture"][slot].astype(float)
+            by_material[str(value_at(plain, path))] = {"picture": picture}
         weights = defaultdict(lambda: np.zeros((60, 4)))
         weights |= {str(named): inputs[f"weights{k}"] for k, named in enumerate(tree.channel_sets)}
         expected, shares = blended(plain, by_material, inputs, weights, 2.5, FACTS["time"])
@@ -209,7 +213,7 @@ def test_far_from_the_origin_float32_says_what_the_oracle_says(far, tile, offset
     local = (np.random.default_rng(6).uniform(-0.05, 0.05, (400, 3))).astype(np.float32)
     inputs |= {"position": local, "uv": (inputs["uv"] * 0.02).astype(np.float32)}
     facts = {"metres_per_uv": 2.5, **{f"origin_{a}": float(o) for a, o in zip("xyz", origin, strict=True)}}
-    textures = random_textures(len(tree.slots), 16, seed=8)
+    textures = random_textures(slots_of(tree), 16, seed=8)
     nodes = {name: getattr(tree.look, name) for name in OUTPUTS}
     parameters = parameter_values(nodes, document.model_dump(mode="json"), facts)
     found = play(flatten(nodes), inputs, parameters, textures, 400)
@@ -225,7 +229,7 @@ def test_far_from_the_origin_float32_says_what_the_oracle_says(far, tile, offset
 def test_the_tape_says_what_the_reference_says(document):
     tree = compile_blend(document)
     inputs = random_inputs(tree, 700, seed=3)
-    textures = random_textures(max(1, len(tree.slots)), 16, seed=4)
+    textures = random_textures(slots_of(tree), 16, seed=4)
     nodes = {name: getattr(tree.look, name) for name in OUTPUTS}
     parameters = parameter_values(nodes, document.model_dump(mode="json"), FACTS)
     expected = evaluate(nodes, inputs, parameters, textures)

@@ -8,7 +8,7 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import any_blends, blend_documents, random_inputs, random_texels, softest
+from blends import any_blends, blend_documents, random_inputs, random_texels, slots_of, softest
 from hypothesis import HealthCheck, Phase, given, settings
 from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways, run, shaders
@@ -92,7 +92,7 @@ def rendered(page: Page, document: BlendDocument, seed: int, **more):
     """Outputs in fours by the browser and by the reference: two dicts of (COUNT, 4)."""
     tree = compile_blend(document)
     inputs = {k: v.astype(np.float32) for k, v in random_inputs(tree, COUNT, seed).items()} | more
-    texels = random_texels(max(1, len(tree.slots)), SIZE, seed=3)
+    texels = random_texels(slots_of(tree), SIZE, seed=3)
     plain = document.model_dump(mode="json")
     return both_ways(page, in_fours(tree), plain, inputs, texels, FACTS)
 
@@ -116,7 +116,7 @@ def test_packed_bytes_are_decoded_as_the_reference_says(page):
     inputs = {k: v.astype(np.float32) for k, v in random_inputs(tree, COUNT, seed=1).items()}
     rng = np.random.default_rng(4)
     inputs["uv"] = ((rng.integers(0, SIZE, (COUNT, 2)) + 0.5) / SIZE).astype(np.float32)
-    texels = random_texels(len(tree.slots), SIZE, seed=3)
+    texels = random_texels(slots_of(tree), SIZE, seed=3)
     plain = document.model_dump(mode="json")
     shader, expected = both_ways(page, in_fours(tree), plain, inputs, texels, FACTS, eight_bit=True)
     for key in ("first", "third"):

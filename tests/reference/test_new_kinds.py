@@ -5,7 +5,7 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import random_inputs, random_texels
+from blends import random_inputs, random_texels, slots_of
 from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways
 from toys.dew import DewLayer, lower_dew
@@ -107,7 +107,7 @@ def test_a_new_kind_of_layer_shows_in_shader_and_reference(page, monkeypatch):
         "third": vector(look.sink, *tree.shares, 0.0),
     }
     inputs = {k: v.astype(np.float32) for k, v in random_inputs(tree, COUNT, 4).items()}
-    texels = random_texels(len(tree.slots), SIZE, seed=3)
+    texels = random_texels(slots_of(tree), SIZE, seed=3)
     shader, expected = both_ways(page, outputs, plain, inputs, texels, FACTS)
     for key in outputs:
         np.testing.assert_allclose(shader[key], expected[key], atol=2e-4, err_msg=key)

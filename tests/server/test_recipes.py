@@ -50,7 +50,7 @@ def test_every_source_is_told_with_its_unit(client):
     assert all(
         kind["title"] and kind["about"] and kind["first"]["opacity"] == 1 for kind in ingredients["kinds"]
     )
-    assert set(found) == {"channel", "height", "slope", "facing", "noise", "material", "constant"}
+    assert set(found) == {"channel", "height", "slope", "facing", "noise", "material", "picture", "constant"}
     assert found["slope"]["unit"] == "°" and found["height"]["unit"] == "m" and found["noise"]["placed"]
     assert all(source["title"] and source["about"] for source in found.values())
 

@@ -43,7 +43,7 @@ class CompiledBlend(BaseModel):
     """structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
 
     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
-    slots: document path of the material in each texture slot. channel_sets: what weights0,
+    slots, pictures: document path of the material, and of the picture, in each texture slot. channel_sets: what weights0,
     weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
     differ wants another shader. samples: texture samples a pixel. faults: what could not be drawn and is left out.
     """
@@ -56,6 +56,7 @@ class CompiledBlend(BaseModel):
     inputs: list[str]
     vertex_inputs: list[str]
     slots: list[str]
+    pictures: list[str]
     channel_sets: list[UUID]
     alike: list[list[str]]
     samples: int
@@ -102,6 +103,7 @@ def compiled_blend(
         inputs=[name for name, _ in shader.inputs],
         vertex_inputs=[name for name, _ in vertex.inputs] if vertex else [],
         slots=list(tree.slots),
+        pictures=list(tree.pictures),
         channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
@@ -135,6 +137,7 @@ def lens_view(tree: LensTree, document: Any, bindings: dict[str, Any]) -> LensVi
         inputs=[name for name, _ in shader.inputs],
         vertex_inputs=[],
         slots=list(tree.slots),
+        pictures=list(tree.pictures),
         channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,

@@ -11,7 +11,7 @@ from ashblend.core.blend import BlendDocument, Known
 from ashblend.core.blend.variant import Overrides, resolved
 from ashblend.store.documents import get_row
 from ashblend.store.errors import Missing
-from ashblend.store.models import Blend, ChannelSet, Material, Surface
+from ashblend.store.models import Blend, ChannelSet, Material, Stencil, Surface
 
 
 def create_blend(session: Session, project: UUID, document: BlendDocument) -> Blend:
@@ -55,12 +55,13 @@ def blend_document(session: Session, surface: UUID) -> BlendDocument:
 def known_on(session: Session, surface: Surface) -> Known:
     """What a blend may name on a surface: materials of its project, and sets by the ids that the blend has for them."""
     materials = session.scalars(select(Material.id).where(Material.project_id == surface.project_id))
+    pictures = session.scalars(select(Stencil.id).where(Stencil.project_id == surface.project_id))
     counts = {
         row.id: len(row.document["channels"])
         for row in session.scalars(select(ChannelSet).where(ChannelSet.surface_id == surface.id))
     }
     named = {UUID(ident): counts[UUID(own)] for ident, own in surface.bindings.items() if UUID(own) in counts}
-    return Known(frozenset(materials), frozenset({**counts, **named}.items()))
+    return Known(frozenset(materials), frozenset({**counts, **named}.items()), frozenset(pictures))
 
 
 def surfaces_shaded_by(session: Session, blend: UUID) -> Sequence[UUID]:

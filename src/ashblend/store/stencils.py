@@ -1,4 +1,4 @@
-"""Stencils of a project, and the array a brush reads."""
+"""Stencils of a project, which are pictures for masks, too, and the arrays that brush and recipe read."""
 
 from collections.abc import Sequence
 from uuid import UUID
@@ -9,11 +9,13 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.formats.images import read_image
+from ashblend.core.materials import PICTURE, PackedTexels, pack_picture
+from ashblend.core.materials.packing import PICTURE_EDGE
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.models import Stencil
 
-LARGEST = 1024
+LARGEST = PICTURE_EDGE
 
 
 def _grey(data: bytes) -> F32:
@@ -54,6 +56,12 @@ def get_stencil(session: Session, ident: UUID) -> Stencil:
     if row is None:
         raise Missing("stencil", ident)
     return row
+
+
+def pictures_for(session: Session, idents: Sequence[UUID]) -> list[PackedTexels]:
+    """Pictures as masks read them. Raises Missing."""
+    packed = [pack_picture(read_stencil(session, ident)) for ident in idents]
+    return [PackedTexels(PICTURE, np.repeat(texels[..., None], 4, axis=2)) for texels in packed]
 
 
 def read_stencil(session: Session, ident: UUID) -> F32:

@@ -23,6 +23,7 @@ from samples import small_project, stored_channels
 from shapes import plane
 
 from ashblend.core.channels import FULL
+from ashblend.core.formats.images import write_png
 from ashblend.core.sites import Mesh
 from ashblend.store.documents import get_row
 from ashblend.store.models import Blend
@@ -396,3 +397,40 @@ def test_the_last_program_stays_while_another_links_and_when_it_does_not(page, d
     page.keyboard.press("Control+z")
     settle(page)
     shows(page, bare)
+
+
+def test_a_picture_made_elsewhere_is_a_mask_by_pixel_and_by_site(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    bare = picture(page)
+    page.get_by_role("button", name="Remove Channel R").click()
+    settle(page)
+    page.get_by_role("button", name="Add a term").click()
+    grey = np.zeros((64, 64), np.uint8)
+    grey[:, 32:] = 255
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("dialog", name="Add a term").get_by_role(
+            "button", name=re.compile("^Picture ")
+        ).click()
+    chooser.value.set_files({"name": "half.png", "mimeType": "image/png", "buffer": write_png(grey)})
+    expect(page.get_by_role("button", name="Remove Picture")).to_be_visible()
+    page.wait_for_timeout(400)
+    masked = differs(page, bare, 60)
+    # u runs along x, which runs to the right and down from the first view: one half is light.
+    changed = np.abs(masked - bare).max(axis=2) > 60
+    surface = np.abs(bare - bare[2, 2]).max(axis=2) > 25
+    share = changed.sum() / surface.sum()
+    assert 0.3 < share < 0.7, f"{share:.2f} of the surface is light"
+    page.get_by_role("combobox", name="Keep this mask in a channel").click()
+    page.get_by_role("option", name="G · Channel G").click()
+    expect(page.get_by_role("combobox", name="Mask", exact=True)).to_contain_text("Channel G")
+    settle(page)
+    with db() as session:
+        held = stored_channels(session, sample.surface)[sample.channel_set][1].values() / FULL
+    u = sample.mesh.uvs[0][:, 0]
+    inner = (np.abs(u - 0.5) > 0.04) & (u > 0.02) & (u < 0.98)
+    np.testing.assert_allclose(held[inner], u[inner] > 0.5, atol=0.01)
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        settle(page)
+    shows(page, bare, within=3)

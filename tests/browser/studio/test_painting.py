@@ -75,9 +75,9 @@ def test_a_stencil_stamps_its_picture(page, db):
     image = np.zeros((64, 64), np.uint8)
     image[:, 32:] = 255
     more(page, "Stencil")
-    page.get_by_label("Stencil picture").set_input_files(
-        {"name": "half.png", "mimeType": "image/png", "buffer": write_png(image)}
-    )
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Add", exact=True).last.click()
+    chooser.value.set_files({"name": "half.png", "mimeType": "image/png", "buffer": write_png(image)})
     expect(page.get_by_text("On the tip")).to_be_visible(timeout=15_000)
     set_slider(page, "Radius", "0.6 m")
     set_slider(page, "Strength", "100")

@@ -473,6 +473,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stencils/{ident}/texels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stencil Texels
+         * @description How light it is where masks read it: PICTURE_EDGE × PICTURE_EDGE bytes, rows running down.
+         */
+        get: operations["get_stencil_texels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}": {
         parameters: {
             query?: never;
@@ -1623,7 +1643,7 @@ export interface components {
          * @description structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
          *
          *     vertex: the same for the vertex stage, or empty where no layer moves the surface. inputs: members of Site.
-         *     slots: document path of the material in each texture slot. channel_sets: what weights0,
+         *     slots, pictures: document path of the material, and of the picture, in each texture slot. channel_sets: what weights0,
          *     weights1 … stand for. alike: document paths that the shader takes for one; a document in which they
          *     differ wants another shader. samples: texture samples a pixel. faults: what could not be drawn and is left out.
          */
@@ -1638,6 +1658,8 @@ export interface components {
             glsl: string;
             /** Inputs */
             inputs: string[];
+            /** Pictures */
+            pictures: string[];
             /** Samples */
             samples: number;
             /** Slots */
@@ -3340,6 +3362,27 @@ export interface components {
             steps: number;
         };
         /**
+         * PictureSource
+         * @description picture: one of the project's. uv: which UV set lays it; beyond 0..1 it repeats.
+         */
+        PictureSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /**
+             * Picture
+             * Format: uuid
+             */
+            picture: string;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
+        };
+        /**
          * Placing
          * @description metres_per_unit: of the file's unit. up: the file's axis that points up.
          */
@@ -4236,7 +4279,7 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"];
             uneven?: components["schemas"]["Uneven"] | null;
             warp?: components["schemas"]["Warp"] | null;
         };
@@ -6189,6 +6232,62 @@ export interface operations {
         };
     };
     get_stencil_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_stencil_texels: {
         parameters: {
             query?: never;
             header?: never;

@@ -16,7 +16,7 @@
   import { parseGeometry } from "../viewport/geometry";
   import { FIRST, Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
-  import { materialsInSlots, type View } from "../viewport/programs";
+  import { inSlots, type View } from "../viewport/programs";
   import { Portraits } from "../viewport/portraits";
   import { RingOverlay } from "../viewport/ring";
   import { Sceneries } from "../viewport/sceneries.svelte";
@@ -56,13 +56,12 @@
   const fetching = $derived(sceneries?.fetching ?? 0);
 
   const { blend, from } = untrack(() => studio.documents.compiled);
-  fetchAhead(
-    materialsInSlots(
-      blend.slots,
-      from,
-      untrack(() => studio.documents.materials),
-    ) ?? [],
+  const ahead = inSlots(
+    blend,
+    from,
+    untrack(() => studio.documents.materials),
   );
+  fetchAhead(ahead?.materials ?? []);
 
   onMount(() => {
     ring = new RingOverlay(overlay!);

@@ -68,5 +68,7 @@ export async function post<T>(path: string, form: FormData): Promise<T> {
 export const packPath = (material: string, pack: "surface" | "detail", size: number, revision: number) =>
   `/api/materials/${material}/packs/${pack}?size=${size}&revision=${revision}`;
 
+export const picturesTexels = (picture: string) => `/api/stencils/${picture}/texels`;
+
 export const picturePath = (material: string, revision: number) =>
   `/api/materials/${material}/picture?revision=${revision}`;

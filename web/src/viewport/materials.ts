@@ -149,7 +149,11 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
 }
 `;
   for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
-  const packs = { pack_surface: { value: null }, pack_detail: { value: null } };
+  const packs = {
+    pack_surface: { value: null },
+    pack_detail: { value: null },
+    pack_picture: { value: null },
+  };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
   return material(wanted, fragment, { ...shared, ...packs, ...uniforms }, moving);
 }
@@ -163,7 +167,11 @@ export function valueMaterial(
   const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
   for (const { name, type } of PLACE) inputs.set(name, type);
   for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
-  const packs = { pack_surface: { value: null }, pack_detail: { value: null } };
+  const packs = {
+    pack_surface: { value: null },
+    pack_detail: { value: null },
+    pack_picture: { value: null },
+  };
   const fragment = `
 ${[...declare].join("\n")}
 ${compiled.glsl}

@@ -17,7 +17,7 @@ import {
   type Shared,
 } from "./materials";
 import type { Scenery } from "./scenery";
-import { Textures } from "./textures";
+import { Textures, type Wanted } from "./textures";
 import { bindUniforms } from "./uniforms";
 
 export interface BlendInput {
@@ -35,14 +35,23 @@ export interface View {
   program: LensView | null;
 }
 
-/** The material in each texture slot; null while one of them is not known here. */
-export function materialsInSlots(
-  slots: string[],
+/** What is in each texture slot; null while a material is not known here. */
+export function inSlots(
+  { slots, pictures }: Pick<CompiledBlend, "slots" | "pictures">,
   document: BlendDocument,
   materials: MaterialView[],
-): MaterialView[] | null {
+): Wanted | null {
   const used = slots.map((slot) => materials.find((m) => m.id === atPath(document, slot)));
-  return used.every((m) => m !== undefined) ? used : null;
+  if (!used.every((m) => m !== undefined)) return null;
+  return { materials: used, pictures: pictures.map((path) => atPath(document, path) as string) };
+}
+
+/** Whether a program reads no texture at all. */
+const isBare = ({ slots, pictures }: CompiledBlend): boolean => slots.length + pictures.length === 0;
+
+/** Give a program the arrays that it reads. */
+function hang({ arrays }: Textures, material: RawShaderMaterial): void {
+  for (const [name, texture] of Object.entries(arrays)) material.uniforms[`pack_${name}`]!.value = texture;
 }
 
 export class Programs {
@@ -88,7 +97,7 @@ export class Programs {
     // A document edited since may have other layers than the program; then its numbers wait.
     const values = sameButForNumbers(blend, from, input.document) ? input.document : from;
     for (const scenery of sceneries) this.#fitTo(scenery, blend, values);
-    this.#loadTextures(blend.slots, values, input.materials);
+    this.#loadTextures(blend, values, input.materials);
   }
 
   #fitTo(scenery: Scenery, blend: CompiledBlend, values: BlendDocument): void {
@@ -156,18 +165,16 @@ export class Programs {
     const made = this.#kept(key, () => valueMaterial(compiled, readers as SetReader[], this.shared));
     const document = lens.document ?? this.#input?.document;
     if (document) bindUniforms(made, compiled, document as BlendDocument, this.#now(scenery));
-    if (compiled.slots.length === 0) return made;
-    const wanted =
-      this.#input && materialsInSlots(compiled.slots, document as BlendDocument, this.#input.materials);
+    if (isBare(compiled)) return made;
+    const wanted = this.#input && inSlots(compiled, document as BlendDocument, this.#input.materials);
     const textures = wanted && this.#texturesOf(wanted);
     if (!textures) return null;
-    made.uniforms["pack_surface"]!.value = textures.arrays.surface;
-    made.uniforms["pack_detail"]!.value = textures.arrays.detail;
+    hang(textures, made);
     return made;
   }
 
   /** Textures for a lens: the blend's where they are the same, else loaded. */
-  #texturesOf(wanted: MaterialView[]): Textures | null {
+  #texturesOf(wanted: Wanted): Textures | null {
     const key = Textures.keyFor(wanted);
     if (key === this.#textures?.key) return this.#textures;
     if (key === this.#lensTextures?.key) return this.#lensTextures;
@@ -196,9 +203,9 @@ export class Programs {
     return index < 0 ? null : { index, source: scenery.sources[index]! };
   }
 
-  #loadTextures(slots: string[], document: BlendDocument, materials: MaterialView[]): void {
-    const wanted = materialsInSlots(slots, document, materials);
-    if (!wanted?.length) return;
+  #loadTextures(blend: CompiledBlend, document: BlendDocument, materials: MaterialView[]): void {
+    const wanted = inSlots(blend, document, materials);
+    if (!wanted || isBare(blend)) return;
     const key = Textures.keyFor(wanted);
     if (key === (this.#fresh ?? this.#textures)?.key || key === this.#loading) return;
     this.#loading = key;
@@ -228,17 +235,14 @@ export class Programs {
   }
 
   #hang(textures: Textures): void {
-    for (const { material } of this.#blends.values()) {
-      material.uniforms["pack_surface"]!.value = textures.arrays.surface;
-      material.uniforms["pack_detail"]!.value = textures.arrays.detail;
-    }
+    for (const { material } of this.#blends.values()) hang(textures, material);
   }
 
   /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
   materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
     const { lens } = view;
     if (lens === "blend") {
-      const bare = this.#input?.compiled.blend.slots.length === 0;
+      const bare = this.#input && isBare(this.#input.compiled.blend);
       return this.#textures || bare ? (this.#blends.get(scenery)?.material ?? null) : null;
     }
     if (view.program) return this.#valueMaterial(scenery, view.program);

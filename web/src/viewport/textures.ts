@@ -1,4 +1,4 @@
-/** The two texture arrays of a blend: one layer for each material use. */
+/** The texture arrays of a blend: one layer for each material, and for each picture that masks are made from. */
 
 import {
   DataArrayTexture,
@@ -6,22 +6,31 @@ import {
   LinearMipmapLinearFilter,
   LinearSRGBColorSpace,
   RepeatWrapping,
+  RedFormat,
   RGBAFormat,
   SRGBColorSpace,
   UnsignedByteType,
 } from "three";
 
-import { bytes, packPath } from "../state/server";
+import { bytes, packPath, picturesTexels } from "../state/server";
 import type { MaterialView } from "../state/types";
 
 const PACKS = ["surface", "detail"] as const;
 type Pack = (typeof PACKS)[number];
 
-/** Packs that have been asked for; they never change under their path. */
+/** What the slots of a program hold: materials, and ids of pictures. */
+export interface Wanted {
+  materials: MaterialView[];
+  pictures: string[];
+}
+
+/** What has been asked for; it never changes under its path. */
 const fetched = new Map<string, Promise<ArrayBuffer>>();
 
-function pack(material: MaterialView, name: Pack, size: number): Promise<ArrayBuffer> {
-  const path = packPath(material.id, name, size, material.revision);
+const pack = (material: MaterialView, name: Pack, size: number): Promise<ArrayBuffer> =>
+  kept(packPath(material.id, name, size, material.revision));
+
+function kept(path: string): Promise<ArrayBuffer> {
   let data = fetched.get(path);
   if (!data) {
     data = bytes(path);
@@ -39,43 +48,75 @@ export function fetchAhead(materials: MaterialView[]): void {
 }
 
 export class Textures {
-  readonly arrays: Record<Pack, DataArrayTexture>;
+  readonly arrays: Record<Pack | "picture", DataArrayTexture | null>;
   readonly key: string;
 
-  private constructor(key: string, arrays: Record<Pack, DataArrayTexture>) {
+  private constructor(key: string, arrays: Textures["arrays"]) {
     this.key = key;
     this.arrays = arrays;
   }
 
-  static keyFor(materials: MaterialView[]): string {
-    return materials.map((m) => `${m.id}@${m.revision}`).join(",");
+  static keyFor({ materials, pictures }: Wanted): string {
+    return [...materials.map((m) => `${m.id}@${m.revision}`), "", ...pictures].join(",");
   }
 
-  /** Fetch the packs of all materials, brought to the largest of their sizes. */
-  static async load(materials: MaterialView[], anisotropy: number): Promise<Textures> {
-    const made = await Promise.all(PACKS.map((name) => Textures.#array(name, materials, anisotropy)));
-    return new Textures(Textures.keyFor(materials), { surface: made[0]!, detail: made[1]! });
-  }
-
-  static async #array(name: Pack, materials: MaterialView[], anisotropy: number): Promise<DataArrayTexture> {
-    const size = sizeFor(materials);
-    const layers = await Promise.all(materials.map((m) => pack(m, name, size)));
-    const data = new Uint8Array(size * size * 4 * layers.length);
-    layers.forEach((layer, i) => data.set(new Uint8Array(layer), i * size * size * 4));
-    const texture = new DataArrayTexture(data, size, size, layers.length);
-    texture.format = RGBAFormat;
-    texture.type = UnsignedByteType;
-    texture.colorSpace = name === "surface" ? SRGBColorSpace : LinearSRGBColorSpace;
-    texture.wrapS = texture.wrapT = RepeatWrapping;
-    texture.magFilter = LinearFilter;
-    texture.minFilter = LinearMipmapLinearFilter;
-    texture.generateMipmaps = true;
-    texture.anisotropy = anisotropy;
-    texture.needsUpdate = true;
-    return texture;
+  /** Fetch the packs of all materials, brought to the largest of their sizes, and the pictures. */
+  static async load(wanted: Wanted, anisotropy: number): Promise<Textures> {
+    const { materials, pictures } = wanted;
+    const [surface, detail, picture] = await Promise.all([
+      ...PACKS.map((name) => packed(name, materials, anisotropy)),
+      stacked(pictures, anisotropy),
+    ]);
+    return new Textures(Textures.keyFor(wanted), {
+      surface: surface!,
+      detail: detail!,
+      picture: picture!,
+    });
   }
 
   dispose(): void {
-    for (const pack of PACKS) this.arrays[pack].dispose();
+    for (const texture of Object.values(this.arrays)) texture?.dispose();
   }
+}
+
+async function packed(
+  name: Pack,
+  materials: MaterialView[],
+  anisotropy: number,
+): Promise<DataArrayTexture | null> {
+  if (materials.length === 0) return null;
+  const size = sizeFor(materials);
+  const layers = await Promise.all(materials.map((m) => pack(m, name, size)));
+  const made = array(layers, size, anisotropy);
+  made.colorSpace = name === "surface" ? SRGBColorSpace : LinearSRGBColorSpace;
+  return made;
+}
+
+async function stacked(pictures: string[], anisotropy: number): Promise<DataArrayTexture | null> {
+  if (pictures.length === 0) return null;
+  const layers = await Promise.all(pictures.map((picture) => kept(picturesTexels(picture))));
+  const made = array(layers, Math.sqrt(layers[0]!.byteLength), anisotropy, RedFormat);
+  made.colorSpace = LinearSRGBColorSpace;
+  return made;
+}
+
+function array(
+  layers: ArrayBuffer[],
+  size: number,
+  anisotropy: number,
+  format: typeof RGBAFormat | typeof RedFormat = RGBAFormat,
+): DataArrayTexture {
+  const each = layers[0]!.byteLength;
+  const data = new Uint8Array(each * layers.length);
+  layers.forEach((layer, i) => data.set(new Uint8Array(layer), i * each));
+  const texture = new DataArrayTexture(data, size, size, layers.length);
+  texture.format = format;
+  texture.type = UnsignedByteType;
+  texture.wrapS = texture.wrapT = RepeatWrapping;
+  texture.magFilter = LinearFilter;
+  texture.minFilter = LinearMipmapLinearFilter;
+  texture.generateMipmaps = true;
+  texture.anisotropy = anisotropy;
+  texture.needsUpdate = true;
+  return texture;
 }

@@ -23,7 +23,7 @@ class BlendTree:
 
     A mask is what a layer's recipe says; a weight is how far the layer is there, and covers how far it hides what is
     under it; a share is what of it is left to see, after everything above. layers: which layer of the document each is (−1 the ground).
-    slots: document path of the material in each texture slot. channel_sets: what weights0,
+    slots, pictures: document path of the material, and of the picture, in each texture slot. channel_sets: what weights0,
     weights1 … stand for. alike: document paths of mappings that are read once for all of a group, since
     they are equal; when one of them is not any more, the tree is another one.
     """
@@ -35,6 +35,7 @@ class BlendTree:
     shares: tuple[Node, ...]
     layers: tuple[int, ...]
     slots: tuple[str, ...]
+    pictures: tuple[str, ...]
     channel_sets: tuple[UUID, ...]
     alike: tuple[tuple[str, ...], ...]
 
@@ -109,6 +110,7 @@ def compile_blend(
         tuple(reversed(shares)),
         tuple(layers),
         tuple(at.materials.values()),
+        tuple(at.pictures.values()),
         tuple(at.channel_sets),
         tuple(tuple(paths) for paths in at.alike.values() if len(paths) > 1),
     )

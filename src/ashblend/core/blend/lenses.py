@@ -56,7 +56,7 @@ AnyLens = Annotated[LayerLens | RecipeLens | ShapeLens, Field(discriminator="kin
 class LensTree:
     """value: 0..1 at a place. low, high: what its ends stand for, in a unit. band: width of a band, 0 for none.
 
-    document: plain JSON that parameters point into; None for the blend's own. slots, channel_sets, alike: as of
+    document: plain JSON that parameters point into; None for the blend's own. slots to alike: as of
     `BlendTree`.
     """
 
@@ -67,6 +67,7 @@ class LensTree:
     band: float
     document: dict[str, Any] | None
     slots: tuple[str, ...] = ()
+    pictures: tuple[str, ...] = ()
     channel_sets: tuple[Any, ...] = ()
     alike: tuple[tuple[str, ...], ...] = ()
 
@@ -74,7 +75,16 @@ class LensTree:
 def _of_lowering(value: Node, at: Lowering, document: dict[str, Any] | None) -> LensTree:
     alike = tuple(tuple(paths) for paths in at.alike.values() if len(paths) > 1)
     return LensTree(
-        value, 0.0, 1.0, "", 0.0, document, tuple(at.materials.values()), tuple(at.channel_sets), alike
+        value,
+        0.0,
+        1.0,
+        "",
+        0.0,
+        document,
+        tuple(at.materials.values()),
+        tuple(at.pictures.values()),
+        tuple(at.channel_sets),
+        alike,
     )
 
 
@@ -99,9 +109,8 @@ def _layer_lens(lens: LayerLens, document: BlendDocument, faulty: Collection[str
         return LensTree(Constant(0.0), 0.0, 1.0, "", 0.0, None)
     at_place = tree.layers.index(number)
     shown: Mapping[str, tuple[Node, ...]] = {"mask": tree.masks, "weight": tree.weights, "share": tree.shares}
-    return LensTree(
-        shown[lens.kind][at_place], 0.0, 1.0, "", 0.0, None, tree.slots, tree.channel_sets, tree.alike
-    )
+    value = shown[lens.kind][at_place]
+    return LensTree(value, 0.0, 1.0, "", 0.0, None, tree.slots, tree.pictures, tree.channel_sets, tree.alike)
 
 
 def _slope(_: float, __: float, ___: float) -> LensTree:

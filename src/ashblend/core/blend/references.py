@@ -25,6 +25,8 @@ def _in(value: Any, part: str) -> Iterator[Reference]:
     elif isinstance(value, dict):
         if value.get("material"):
             yield Reference(part, "material", UUID(str(value["material"])))
+        if value.get("picture"):
+            yield Reference(part, "picture", UUID(str(value["picture"])))
         if value.get("channel_set"):
             yield Reference(part, "channel set", UUID(str(value["channel_set"])), value.get("channel"))
         for entry in value.values():
@@ -42,10 +44,11 @@ def references(document: BlendDocument) -> list[Reference]:
 
 @dataclass(frozen=True)
 class Known:
-    """materials: those of the project. channels: each set that the blend may name, with how many it has."""
+    """materials, pictures: those of the project. channels: each set that the blend may name, with how many it has."""
 
     materials: frozenset[UUID]
     channels: frozenset[tuple[UUID, int]]
+    pictures: frozenset[UUID] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,10 @@ def _fault(found: Reference, known: Known) -> Fault | None:
         if found.id in known.materials:
             return None
         return Fault(found.part, "Its material is not there any more.", "Choose another material.", found.id)
+    if found.kind == "picture":
+        if found.id in known.pictures:
+            return None
+        return Fault(found.part, "Its picture is not there any more.", "Choose another picture.", found.id)
     count = dict(known.channels).get(found.id)
     if count is None:
         problem = "It reads a channel set that is not on this surface."

@@ -38,7 +38,7 @@ from ashblend.core.tree import (
 )
 
 BLOCK = 1024
-PACKS: tuple[PackName, ...] = ("surface", "detail")
+PACKS: tuple[PackName, ...] = ("surface", "detail", "picture")
 
 # Instructions: their number, and in a row: op, four targets, six sources, four plain numbers.
 SIMPLE = (
@@ -247,6 +247,7 @@ def _play(
     columns: F32,
     surface: F32,
     detail: F32,
+    picture: F32,
     tables: F32,
 ) -> None:
     """One block: n places from `begin` on, in registers r (registers, BLOCK)."""
@@ -306,7 +307,7 @@ def _play(
         elif op == LOAD:
             t[:n] = columns[rows[k, 11], begin : begin + n]
         elif op == SAMPLE:
-            texels = surface if rows[k, 11] == 0 else detail
+            texels = surface if rows[k, 11] == 0 else detail if rows[k, 11] == 1 else picture
             for i in range(n):
                 _bilinear(texels, rows[k, 12], float(a[i]), float(b[i]), four)
                 for component in range(4):
@@ -352,6 +353,7 @@ def _play_all(
     count: int,
     surface: F32,
     detail: F32,
+    picture: F32,
     tables: F32,
     wanted: I32,
     out: F32,
@@ -363,7 +365,7 @@ def _play_all(
         r = np.empty((registers, BLOCK), np.float32)
         for k in range(fixed.shape[0]):
             r[k, :] = fixed[k]
-        _play(rows, r, begin, n, columns, surface, detail, tables)
+        _play(rows, r, begin, n, columns, surface, detail, picture, tables)
         for k in range(wanted.shape[0]):
             out[k, begin : begin + n] = r[wanted[k], :n]
 
@@ -406,10 +408,10 @@ def play(
         tables[number] = parameters[name][:, component]
     wanted = np.array([v for registers in tape.outputs.values() for v in registers], np.int32)
     out = np.empty((wanted.shape[0], count), np.float32)
+    surface, detail, picture = (_stacked(textures, pack) for pack in PACKS)
     _play_all(
-        tape.rows, max(1, tape.registers), fixed, columns, count,
-        _stacked(textures, "surface"), _stacked(textures, "detail"), tables, wanted, out,
-    )  # fmt: skip
+        tape.rows, max(1, tape.registers), fixed, columns, count, surface, detail, picture, tables, wanted, out
+    )
     result, at = {}, 0
     for name, registers in tape.outputs.items():
         result[name] = np.ascontiguousarray(out[at : at + len(registers)].T)

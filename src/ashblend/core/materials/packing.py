@@ -9,6 +9,10 @@ length), roughness, occlusion. A sample gives four, so two samples are the least
 
 A layer mapped by UV therefore costs 2 samples a pixel, a triplanar one 6 (each plane once).
 Eight bits hold a height to 1/255, which moves an interlocked border by less than a texel.
+
+Pictures that masks are made from have an array of their own, one component each:
+
+    picture    R  lightness                                       uploaded as R8
 """
 
 from dataclasses import dataclass
@@ -19,7 +23,7 @@ import numpy as np
 from ashblend.core.arrays import F32, U8, Ids
 from ashblend.core.materials.texture_set import TextureSet, decode_srgb
 
-PackName = Literal["surface", "detail"]
+PackName = Literal["surface", "detail", "picture"]
 LARGEST = 2048
 
 
@@ -54,12 +58,22 @@ class PackedTexels:
         return self.pack.decoded(self.texels[rows, columns][None])[0]
 
 
+# Of a material.
 PACKS: dict[PackName, Pack] = {"surface": Pack("surface", True), "detail": Pack("detail", False)}
+PICTURE = Pack("picture", False)
+# All alike, so that any few of them fit into one array.
+PICTURE_EDGE = 1024
 
 
 def packed_size(textures: TextureSet, most: int = 1024) -> int:
     """Edge of the square, power-of-two array layer that fits the set, at most `most` texels."""
     return min(most, 1 << max(2, (max(textures.size) - 1).bit_length()))
+
+
+def pack_picture(grey: F32) -> U8:
+    """A picture (rows, columns) in 0..1 as (PICTURE_EDGE, PICTURE_EDGE) uint8."""
+    rounded = np.rint(np.clip(grey, 0, 1) * 255).astype(np.uint8)
+    return at_size(rounded[..., None], PICTURE_EDGE).reshape(PICTURE_EDGE, PICTURE_EDGE)
 
 
 def at_size(image: U8, size: int) -> U8:

@@ -41,6 +41,13 @@ class Spot:
             return at
         return at + vector(dot(self.right(uv), self.moved), -dot(self.up(uv), self.moved))
 
+    def on_map(self, uv: int) -> Node:
+        """(2) place over a UV set, v down, the whole of it 1 by 1."""
+        if self.moved is None:
+            return SiteInput(of_uv("uv", uv), 2)
+        name = of_uv("metres_per_uv", uv)
+        return self.over(uv) / Parameter(name, (fact(name),))
+
     @property
     def view(self) -> Node:
         """(3) unit, toward the eye."""

@@ -13,7 +13,7 @@ from ashblend.core.materials.look import Look
 from ashblend.core.materials.mapping import Mapping, Placing
 from ashblend.core.materials.projections import PROJECTIONS
 from ashblend.core.materials.spot import Spot
-from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, pointer
+from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, TextureSample, pointer
 
 AS_IT_IS = Finish()
 AT_HAND = Spot()
@@ -26,13 +26,14 @@ def name_of(path: str) -> str:
 
 @dataclass(frozen=True)
 class Lowering:
-    """materials: pointer of the first use of each material, by slot. channel_sets: in order of use.
+    """materials, pictures: pointer of the first use of each, by slot. channel_sets: in order of use.
 
     alike: pointers of the mappings that share a placing, the first of them being read. spot: the place that is
     asked about.
     """
 
     materials: dict[UUID, str] = field(default_factory=dict)
+    pictures: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
     placings: dict[Mapping, Placing] = field(default_factory=dict)
     alike: dict[Mapping, list[str]] = field(default_factory=dict)
@@ -61,6 +62,11 @@ class Lowering:
     def stream(self, name: str, width: int) -> Node:
         """Something that the surface offers by name."""
         return self.spot.position if name == "position" else SiteInput(name, width)
+
+    def picture(self, picture: UUID, uv: int, path: str) -> Node:
+        """How light a picture is where a UV set lays it. path: of the picture's id."""
+        slot = _slot(self.pictures, picture, path)
+        return Component(TextureSample("picture", slot, self.spot.on_map(uv)), "x")
 
     def material(self, material: UUID, mapping: Mapping, path: str, finish: Finish = AS_IT_IS) -> Look:
         """A material laid on the surface. path: of what has "material", "mapping" and, if it is given, "finish"."""

@@ -17,9 +17,9 @@ from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.tree import Node
 
-# Decoded texels of materials, in the order asked for.
+# Decoded texels of materials and of pictures, in the order asked for.
 Texels = Mapping[PackName, Sequence[F32]]
-ReadTexels = Callable[[list[UUID]], Texels]
+ReadTexels = Callable[[list[UUID], list[UUID]], Texels]
 
 # So few sites the reference works out before the tape machine is loaded, which takes a second in a new process.
 FEW = 4096
@@ -47,7 +47,8 @@ class AtSites:
         outputs = {"value": node}
         self._tape = flatten(outputs)
         self._parameters = parameter_values(outputs, document, self._inputs.facts)
-        self._texels = texels(list(lowering.materials)) if lowering.materials else {}
+        read = lowering.materials or lowering.pictures
+        self._texels = texels(list(lowering.materials), list(lowering.pictures)) if read else {}
         # Positions and normals are at hand in every window; the rest is looked for only when it is read.
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
         self._weights = [

@@ -54,7 +54,7 @@ def recipes(side: int) -> None:
     before = _peak()
     _, steps = timed(
         f"slope × height × noise as an undercoat, {side}²",
-        lambda: measured(shape, {}, found, RECIPE, lambda _: {}),
+        lambda: measured(shape, {}, found, RECIPE, lambda _materials, _pictures: {}),
     )
     share = float((steps > 0).mean())
     print(f"    {share:.0%} of the texels above nothing; {_peak() - before:.0f} MB more at most", flush=True)

@@ -37,6 +37,7 @@ from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.models import ChannelSet
 from ashblend.store.snapshots import create_snapshot
 from ashblend.store.states import level_facts, read_levels, read_surface_mesh
+from ashblend.store.stencils import pictures_for
 from ashblend.store.surfaces import channel_sets_of, get_surface, read_channels
 
 # Fewer steps taken back than these are a slip of the pen, and are not kept when they are painted over.
@@ -369,12 +370,14 @@ class OpenSurface:
         """Forget the compiled blend; the next question loads the newest."""
         self._blend = None
 
-    def texels(self, materials: list[UUID]) -> Texels:
-        """Decoded texels of materials, for recipes that read their heights. Raises Missing."""
+    def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
+        """Decoded texels of materials and of pictures, for recipes that read them. Raises Missing."""
         with self.sessions() as session:
             packed, known = packed_for(session, materials, self._packed)
+            greys = pictures_for(session, pictures)
         self._packed = {**self._packed, **known}
         return {
+            "picture": [g.pack.decoded(g.texels) for g in greys],
             "surface": [p["surface"].pack.decoded(p["surface"].texels) for p in packed],
             "detail": [p["detail"].pack.decoded(p["detail"].texels) for p in packed],
         }
@@ -389,13 +392,18 @@ class OpenSurface:
                 tree = compiled(document, known_on(session, surface))
                 materials = [UUID(value_at(document, slot)) for slot in tree.slots]
                 packed, self._packed = packed_for(session, materials, self._packed)
+                pictures = pictures_for(session, [UUID(value_at(document, p)) for p in tree.pictures])
                 bindings = surface.bindings
             self._blend = BlendState(
                 row.id,
                 row.revision,
                 document,
                 tree,
-                {"surface": [p["surface"] for p in packed], "detail": [p["detail"] for p in packed]},
+                {
+                    "surface": [p["surface"] for p in packed],
+                    "detail": [p["detail"] for p in packed],
+                    "picture": pictures,
+                },
                 {UUID(named): UUID(own) for named, own in bindings.items()},
             )
         return self._blend

@@ -74,6 +74,7 @@ CHOSEN = {
     "channel_set": NOBODY,
     "channel": 0,
     "material": NOBODY,
+    "picture": NOBODY,
     "id": "new",
     "name": "New",
     "mask": Recipe(),
@@ -170,7 +171,7 @@ def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
     plain = shown.model_dump(mode="json")
     materials = [UUID(value_at(plain, slot)) for slot in compile_blend(shown).slots]
     with _DRAWING:
-        return write_png(border_picture(shown, surface.texels(materials), WIDTH, HEIGHT))
+        return write_png(border_picture(shown, surface.texels(materials, []), WIDTH, HEIGHT))
 
 
 @router.get("/surfaces/{ident}/border", response_class=Response)

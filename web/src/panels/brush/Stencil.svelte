@@ -1,8 +1,7 @@
 <!-- An image that thins the brush. -->
 <script lang="ts">
-  import { post } from "../../state/server";
+  import { bringPicture } from "../../state/pictures";
   import type { Studio } from "../../state/studio.svelte";
-  import { tellError } from "../../state/told";
   import type { Brush } from "../../state/types";
   import { PLAIN } from "../../ui/button";
   import Choice from "../../ui/Choice.svelte";
@@ -26,20 +25,9 @@
 
   const setStencil = (change: Partial<Stencil>) =>
     brush.stencil && set("stencil", { ...brush.stencil, ...change });
-  let file = $state<HTMLInputElement>();
-  async function upload(): Promise<void> {
-    const chosen = file?.files?.[0];
-    if (!chosen) return;
-    const form = new FormData();
-    form.append("name", chosen.name.replace(/\.[^.]*$/, "").slice(0, 60) || "Stencil");
-    form.append("file", chosen);
-    try {
-      const made = await post<{ id: string }>(`/api/projects/${studio.surface.project}/stencils`, form);
-      await studio.documents.reloadMaterials();
-      set("stencil", { ...PLAIN_STENCIL, image: made.id });
-    } catch (error) {
-      tellError(error);
-    }
+  async function bring(): Promise<void> {
+    const image = await bringPicture(studio);
+    if (image) set("stencil", { ...PLAIN_STENCIL, image });
   }
 </script>
 
@@ -63,17 +51,7 @@
           set("stencil", v === "none" ? null : { ...PLAIN_STENCIL, ...(brush.stencil ?? {}), image: v })}
       />
     </div>
-    <button type="button" class={PLAIN} title="Bring a PNG or JPEG of your own" onclick={() => file?.click()}
-      >Add</button
-    >
-    <input
-      bind:this={file}
-      type="file"
-      accept=".png,.jpg,.jpeg"
-      class="hidden"
-      aria-label="Stencil picture"
-      onchange={upload}
-    />
+    <button type="button" class={PLAIN} title="Bring a PNG or JPEG of your own" onclick={bring}>Add</button>
   </div>
   {#if brush.stencil}
     {@const stencil = brush.stencil}

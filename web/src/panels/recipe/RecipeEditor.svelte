@@ -3,6 +3,7 @@
   import { dragHandleZone, TRIGGERS, type DndEvent } from "svelte-dnd-action";
 
   import { freshTerm, sourceOf } from "../../state/ingredients";
+  import { bringPicture } from "../../state/pictures";
   import type { Studio } from "../../state/studio.svelte";
   import type { Recipe, Source, Term } from "../../state/types";
   import RecipeFoot from "./RecipeFoot.svelte";
@@ -34,11 +35,16 @@
   const edit = (number: number, change: Partial<Term>) =>
     withTerms(recipe.terms.map((term, i) => (i === number ? { ...term, ...change } : term)));
 
-  function add(kind: string): void {
+  async function add(kind: string): Promise<void> {
     const first = sourceOf(kind).first as unknown as Source;
     let source: Source = first;
     if (first.kind === "channel") source = { ...first, ...studio.addressOfBase };
     if (first.kind === "material") source = { ...first, ...materialAtHand() };
+    if (first.kind === "picture") {
+      const picture = studio.documents.stencils[0]?.id ?? (await bringPicture(studio));
+      if (!picture) return;
+      source = { ...first, picture };
+    }
     const term = freshTerm(source, recipe.terms.length ? "multiply" : "set");
     withTerms([...recipe.terms, fitted(term)]);
     openAt(recipe.terms.length - 1);
@@ -93,4 +99,4 @@
   {/each}
 </div>
 
-<RecipeFoot {studio} {recipe} onadd={add} {onchange} />
+<RecipeFoot {studio} {recipe} onadd={(kind) => void add(kind)} {onchange} />

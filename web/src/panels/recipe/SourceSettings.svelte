@@ -1,8 +1,10 @@
 <!-- What a term begins with: the settings of its own. -->
 <script lang="ts">
+  import { bringPicture } from "../../state/pictures";
   import { picturePath } from "../../state/server";
   import type { Studio } from "../../state/studio.svelte";
   import type { Source } from "../../state/types";
+  import { PLAIN } from "../../ui/button";
   import Choice from "../../ui/Choice.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
@@ -15,6 +17,12 @@
   const { studio, source, onchange }: Props = $props();
 
   const channels = $derived(studio.channelChoices);
+  const uvSets = $derived(Number(studio.surface.facts["uv_sets"]));
+
+  async function bring(): Promise<void> {
+    const picture = await bringPicture(studio);
+    if (picture && source.kind === "picture") onchange({ ...source, picture });
+  }
 </script>
 
 {#if source.kind === "channel"}
@@ -151,4 +159,37 @@
     tip="Added to the heights"
     onchange={(offset) => onchange({ ...source, offset })}
   />
+{:else if source.kind === "picture"}
+  <div class="flex gap-1">
+    <div class="min-w-0 flex-1">
+      <Choice
+        label="Picture of the term"
+        tip="How light it is: 0 black, 1 white. The brush's stencils are the same pictures"
+        value={source.picture}
+        choices={studio.documents.stencils.map((s) => ({
+          value: s.id,
+          name: s.name,
+          picture: `/api/stencils/${s.id}/image`,
+        }))}
+        onchange={(picture) => onchange({ ...source, picture })}
+      />
+    </div>
+    <button type="button" class={PLAIN} title="Bring a PNG or JPEG of your own" onclick={bring}>Add</button>
+  </div>
+  {#if uvSets > 1}
+    <div class="mt-1">
+      <Segmented
+        label="UV set of the picture"
+        value={String(source.uv)}
+        onchange={(uv) => onchange({ ...source, uv: Number(uv) })}
+        choices={Array.from({ length: uvSets }, (_, i) => ({
+          value: String(i),
+          name: `UV set ${i}`,
+          about: "Lays the picture",
+        }))}
+      />
+    </div>
+  {:else if uvSets === 0}
+    <p class="text-warn mt-1 text-sm">This surface has no UV set to lay it by: unwrap it under Prepare.</p>
+  {/if}
 {/if}

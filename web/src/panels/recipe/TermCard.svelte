@@ -47,6 +47,8 @@
         return source.value.toFixed(2);
       case "noise":
         return shownLength(source.metres);
+      case "picture":
+        return studio.documents.stencils.find((s) => s.id === source.picture)?.name ?? "missing";
       case "material":
         return studio.documents.material(source.material)?.name ?? "missing";
       default:

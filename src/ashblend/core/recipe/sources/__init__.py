@@ -12,11 +12,19 @@ from ashblend.core.recipe.sources.facing import FacingSource, lower_facing
 from ashblend.core.recipe.sources.height import HeightSource, lower_height
 from ashblend.core.recipe.sources.material import MaterialSource, lower_material
 from ashblend.core.recipe.sources.noise import NoiseSource, lower_noise
+from ashblend.core.recipe.sources.picture import PictureSource, lower_picture
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.recipe.sources.slope import SlopeSource, lower_slope
 
 Source = Annotated[
-    ConstantSource | ChannelSource | HeightSource | SlopeSource | FacingSource | NoiseSource | MaterialSource,
+    ConstantSource
+    | ChannelSource
+    | HeightSource
+    | SlopeSource
+    | FacingSource
+    | NoiseSource
+    | MaterialSource
+    | PictureSource,
     Field(discriminator="kind"),
 ]
 SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
@@ -26,6 +34,7 @@ SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
     "facing": lower_facing,
     "noise": lower_noise,
     "material": lower_material,
+    "picture": lower_picture,
     "constant": lower_constant,
 }
 
@@ -38,6 +47,7 @@ SOURCE_DOCUMENTS: dict[str, type[SourceDocument]] = {
         FacingSource,
         NoiseSource,
         MaterialSource,
+        PictureSource,
         ConstantSource,
     )
 }
