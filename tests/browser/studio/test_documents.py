@@ -27,8 +27,8 @@ from ashblend.core.formats import ExportAttribute, build_glb
 from ashblend.store.models import ChannelSet, Material
 
 
-def upload(page, name: str, data: bytes) -> None:
-    page.goto("/")
+def upload(page, project, name: str, data: bytes) -> None:
+    page.goto(f"/project/{project}")
     page.get_by_label("Mesh file").set_input_files({"name": name, "mimeType": "a/b", "buffer": data})
     page.wait_for_url("**/surface/*")
     settle(page)
@@ -130,7 +130,7 @@ def test_what_changed_before_a_window_was_told_anything_is_shown_all_the_same(pa
 
 
 def test_a_layer_may_read_any_set_of_the_surface(page, db):
-    small_project(db)
+    sample = small_project(db)
     mesh = plane(21, 2.0, uv=True)
     left = (mesh.positions[:, :1] < 1).astype(np.float32)
     near = (mesh.positions[:, 2:] > 1).astype(np.float32)
@@ -139,7 +139,7 @@ def test_a_layer_may_read_any_set_of_the_surface(page, db):
     data = build_glb(
         mesh, [ExportAttribute("COLOR_0", first, 8), ExportAttribute("_MASK0", second, 8)], "Two"
     )
-    upload(page, "two.glb", data)
+    upload(page, sample.project, "two.glb", data)
     page.get_by_role("button", name="Add the first layer").click()
     settle(page)
     by_first = picture(page)
