@@ -32,7 +32,7 @@ export class Selection {
   /** Number of the chosen set; on a lower level the one that follows it is painted. */
   activeSet = $state(0);
   activeChannel = $state(0);
-  openLayer = $state<string | null>(null);
+  #openLayer = $state<string | null>(null);
   lens = $state<Lens>("blend");
   /** Which term of the recipe on the right side is open; the Term lens shows it. */
   openTerm = $state(0);
@@ -95,6 +95,16 @@ export class Selection {
   /** The painted set's number in frames. */
   get setNumber(): number {
     return this.numberOn(this.level);
+  }
+
+  get openLayer(): string | null {
+    return this.#openLayer;
+  }
+
+  /** Another layer's first term is the one to look at. */
+  set openLayer(id: string | null) {
+    if (id !== this.#openLayer) this.openTerm = 0;
+    this.#openLayer = id;
   }
 
   get levels(): { name: string; vertices: number; triangles: number; old?: boolean }[] {

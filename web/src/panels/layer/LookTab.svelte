@@ -117,7 +117,7 @@
       onchange={(speed) => edit({ ripples: { ...ripples, speed } })}
     />
     <Slider
-      label="Strength"
+      label="Steepness"
       value={ripples.strength}
       min={0}
       max={1}

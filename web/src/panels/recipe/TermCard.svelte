@@ -182,6 +182,16 @@
             tip="Size of the noise that breaks it"
             onchange={(metres) => edit({ uneven: { ...uneven, metres } })}
           />
+          <Slider
+            label="Uneven seed"
+            value={uneven.seed}
+            min={0}
+            max={99}
+            step={1}
+            digits={0}
+            tip="Another number, another pattern"
+            onchange={(seed) => edit({ uneven: { ...uneven, seed: Math.round(seed) } })}
+          />
         {/if}
         {#if term.warp}
           {@const warp = term.warp}
@@ -204,6 +214,16 @@
             length
             tip="Size of the noise that displaces it"
             onchange={(metres) => edit({ warp: { ...warp, metres } })}
+          />
+          <Slider
+            label="Warp seed"
+            value={warp.seed}
+            min={0}
+            max={99}
+            step={1}
+            digits={0}
+            tip="Another number, another displacement"
+            onchange={(seed) => edit({ warp: { ...warp, seed: Math.round(seed) } })}
           />
         {/if}
         <Slider
