@@ -29,7 +29,7 @@ def go_near(page: Page) -> None:
 def start_page(page: Page) -> None:
     # Each surface has a picture of how it was last seen.
     for name in ("Mooring post", "Sea-thrift tuft", "Slipway"):
-        with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=60_000):
+        with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=180_000):
             open_surface(page, name)
     page.goto("/")
     expect(page.get_by_role("heading", name="Skerry Station")).to_be_visible()

@@ -5,7 +5,7 @@ from uuid import UUID
 import numpy as np
 import pytest
 from blends import FACTS, random_inputs, random_textures
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from ashblend.core.blend import BlendDocument, compile_blend
@@ -204,6 +204,8 @@ def slope_mask(low: float, high: float, degrees: np.ndarray) -> np.ndarray:
 @settings(max_examples=60)
 @given(st.floats(0, 180), st.floats(0, 180))
 def test_slopes_are_degrees_and_ramps_fall_or_step_as_their_ends_say(low, high):
+    # Nearer in their cosines, as right above and below, two ends are no width and make a step at the first.
+    assume(low == high or abs(np.cos(np.deg2rad(low)) - np.cos(np.deg2rad(high))) > 1e-8)
     at = np.linspace(0, 180, 721)
     found = slope_mask(low, high, at)
     assert found.min() >= 0 and found.max() <= 1
