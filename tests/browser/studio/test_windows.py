@@ -84,6 +84,12 @@ def test_lenses_and_the_core_sample(page, db):
     box = page.get_by_test_id("surface").bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     expect(page.get_by_test_id("core-sample")).to_contain_text("Light")
+    shown = (
+        page.get_by_test_id("share-bar")
+        .locator("span")
+        .evaluate_all("parts => parts.map((part) => getComputedStyle(part).backgroundImage)")
+    )
+    assert shown and all("/picture" in image for image in shown), "every part has its material's picture"
     expect(page.get_by_test_id("sites-under-brush")).to_contain_text("sites under it")
 
 

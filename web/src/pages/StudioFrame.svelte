@@ -84,14 +84,22 @@
     </Tip>
     <span class="text-soft max-[1050px]:hidden">/</span>
     <h1 class="max-w-56 min-w-16 truncate font-medium">{studio.name}</h1>
-    <nav class="ml-2 min-[1050px]:ml-5" aria-label="The work in its order">
+    <nav class="ml-2 flex items-center gap-1 min-[1050px]:ml-5" aria-label="The work in its order">
       <Segmented
         label="Right side"
         side="bottom"
         value={studio.side}
         onchange={(v) => (studio.side = v)}
+        path
         choices={STAGES}
       />
+      <span class="text-soft text-sm max-[1050px]:hidden" aria-hidden="true">›</span>
+      <button
+        type="button"
+        class="{MAIN} ml-2"
+        title="Take the painted mesh out"
+        onclick={() => (exporting = true)}>Export</button
+      >
     </nav>
     <div class="ml-auto flex shrink-0 items-center gap-1">
       {#if studio.preparing.job && studio.side !== "prepare"}
@@ -133,12 +141,6 @@
       </IconButton>
       <IconButton label="Keys and gestures" key="?" onclick={() => (helping = true)}
         ><CircleHelp size={17} /></IconButton
-      >
-      <button
-        type="button"
-        class="{MAIN} ml-2"
-        title="Take the painted mesh out"
-        onclick={() => (exporting = true)}>Export</button
       >
     </div>
   </header>

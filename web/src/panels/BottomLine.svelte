@@ -16,7 +16,7 @@
         name: entry?.name ?? "",
         weight,
         share,
-        picture: entry ? swatchOf(studio, entry) : "none",
+        swatch: entry ? swatchOf(studio, entry) : "none",
       };
     }),
   );
@@ -59,13 +59,13 @@
 <footer class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4">
   {#if sample}
     <span class="num whitespace-nowrap">{shownLength(sample.height)} · slope {sample.slope.toFixed(1)}°</span>
-    <span class="border-line flex h-4 w-72 shrink-0 overflow-hidden rounded-full border" aria-hidden="true">
+    <span
+      class="border-line flex h-4 w-72 shrink-0 overflow-hidden rounded-full border"
+      aria-hidden="true"
+      data-testid="share-bar"
+    >
       {#each parts as part, i (i)}
-        <span
-          class="h-full bg-cover bg-center"
-          style:width="{part.share * 100}%"
-          style:background-image={part.picture}
-        ></span>
+        <span class="h-full" style:width="{part.share * 100}%" style:background={part.swatch}></span>
       {/each}
     </span>
     <span class="num truncate" data-testid="core-sample">

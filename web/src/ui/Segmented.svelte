@@ -17,9 +17,11 @@
     side?: "top" | "right" | "bottom" | "left";
     /** Many short choices in a narrow place. */
     tight?: boolean;
+    /** They follow one another. */
+    path?: boolean;
     onchange: (value: T) => void;
   }
-  const { label, choices, value, side = "right", tight = false, onchange }: Props = $props();
+  const { label, choices, value, side = "right", tight = false, path = false, onchange }: Props = $props();
 </script>
 
 <ToggleGroup.Root
@@ -32,7 +34,8 @@
   aria-label={label}
   class="bg-ash flex flex-wrap rounded-lg p-0.5 {tight ? 'min-[1050px]:flex-nowrap' : ''}"
 >
-  {#each choices as choice (choice.value)}
+  {#each choices as choice, i (choice.value)}
+    {#if path && i > 0}<span class="text-soft self-center text-sm" aria-hidden="true">›</span>{/if}
     <Tip text={choice.about} key={choice.key} {side}>
       {#snippet children(props)}
         <ToggleGroup.Item
