@@ -11,6 +11,7 @@ from server.test_plans import everything, undo, view
 from shapes import plane
 
 from ashblend.core.channels import FULL
+from ashblend.core.formats.images import write_png
 
 HEIGHT = {"source": {"kind": "height"}, "low": 0.0, "high": 2.0}
 
@@ -78,7 +79,7 @@ def test_a_source_is_spread_over_the_surface_in_its_own_unit(client, sample):
         "term": {"source": {**source, "material": str(sample.blend)}},
     }
     answer = client.post(f"/api/surfaces/{sample.surface}/profile", json=missing)
-    assert answer.status_code == 404 and answer.json()["problem"]
+    assert answer.status_code == 409 and answer.json()["problem"]
 
 
 def test_a_mask_is_kept_in_a_channel_and_run_again_under_the_paint(client, sample):
@@ -179,3 +180,66 @@ def test_one_layer_is_looked_at_alone_and_nothing_is_written(client, sample):
     alone = client.get(f"/api/surfaces/{sample.surface}/blend", params={"only": "none"}).json()
     assert alone["compiled"]["slots"] == ["/ground/material"]
     assert view(client, sample)["blend"] == before
+
+
+def test_a_layer_of_a_hidden_group_can_be_looked_at_and_kept_all_the_same(client, sample):
+    answer = with_mask(client, sample, HEIGHT)
+    document = answer["document"]
+    document["groups"] = [{"id": "g", "name": "Weather", "visible": False}]
+    document["layers"][0]["group"] = "g"
+    body = {"revision": answer["revision"], "surface": str(sample.surface), "document": document}
+    hidden = client.put(f"/api/blends/{sample.blend}", json=body).raise_for_status().json()
+    assert hidden["compiled"]["slots"] == ["/ground/material"] and not hidden["compiled"]["faults"]
+    alone = client.get(f"/api/surfaces/{sample.surface}/blend", params={"only": "light"}).json()
+    assert alone["compiled"]["slots"] == ["/ground/material", "/layers/0/material"]
+    lens = client.post(f"/api/surfaces/{sample.surface}/lens", json={"kind": "mask", "layer": "light"}).json()
+    assert "position" in lens["compiled"]["inputs"] and lens["compiled"]["uniforms"], "its ramp is there"
+    share = client.post(
+        f"/api/surfaces/{sample.surface}/lens", json={"kind": "share", "layer": "light"}
+    ).json()
+    assert not share["compiled"]["uniforms"], "of what is hidden nothing is to be seen"
+    border = client.get(f"/api/surfaces/{sample.surface}/border", params={"layer": "light", "style": "noise"})
+    assert border.status_code == 200
+    with window(client, sample) as talk:
+        talk.say({"type": "measure", "on": on(sample, 2), "layer": "light"})
+        talk.until("saved")
+        np.testing.assert_allclose(talk.values[:, 2], sample.mesh.positions[:, 0] / 2 * FULL, atol=1)
+    kept = view(client, sample)["blend"]["document"]
+    assert kept["groups"] == document["groups"] and kept["layers"][0]["group"] == "g"
+
+
+def test_a_picture_is_an_undercoat_of_vertices_and_of_a_map(client, sample):
+    """Worked out at every site of either; what is painted and made anew around it stays apart."""
+    grey = np.tile(np.linspace(0, 1, 64), (64, 1))
+    files = {"file": ("ramp.png", write_png(np.rint(grey * 65535).astype(np.uint16)), "image/png")}
+    made = client.post(f"/api/projects/{sample.project}/stencils", data={"name": "Ramp"}, files=files).json()
+    recipe = {"terms": [{"source": {"kind": "picture", "picture": made["id"]}}]}
+    sites = {"kind": "texels", "size": 256, "uv": 0}
+    new = {"name": "Map", "channels": 1, "sites": sites}
+    client.post(f"/api/surfaces/{sample.surface}/sets", json=new).raise_for_status()
+    other = view(client, sample)["channel_sets"][1]["id"]
+    with window(client, sample) as talk:
+        for channel_set in (str(sample.channel_set), other):
+            talk.say({"type": "measure", "on": {"channel_set": channel_set, "channel": 0}, "recipe": recipe})
+            talk.until("saved")
+        u = sample.mesh.uvs[0][:, 0]
+        inner = (u > 0.02) & (u < 0.98)
+        np.testing.assert_allclose(talk.values[inner, 0] / FULL, u[inner], atol=0.02)
+        texels = talk.sets[1][:, 0].reshape(256, 256) / FULL
+        across = (np.arange(256) + 0.5) / 256
+        np.testing.assert_allclose(texels[128, 8:-8], across[8:-8], atol=0.02)
+        undo(talk, 2)
+        assert not talk.values[:, 0].any()
+
+
+@pytest.mark.parametrize("what", ["picture", "material"])
+def test_a_recipe_that_reads_what_is_gone_is_refused_and_the_window_stays(client, sample, what):
+    term = {"source": {"kind": what, what: str(sample.blend)}}
+    with window(client, sample) as talk:
+        talk.say({"type": "measure", "on": on(sample, 0), "recipe": {"terms": [term]}})
+        assert f"a {what} that is not there any more" in talk.until_any("refused")["problem"]
+        talk.stroke(sample, [(0.5, 0.5)])
+        assert talk.values[:, 0].any()
+    body = {"channel_set": str(sample.channel_set), "term": term}
+    answer = client.post(f"/api/surfaces/{sample.surface}/profile", json=body)
+    assert answer.status_code == 409 and answer.json()["remedy"] == f"Choose another {what}."

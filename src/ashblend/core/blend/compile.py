@@ -71,7 +71,7 @@ def compile_blend(
 ) -> BlendTree:
     """Lower a document. Hidden layers leave no trace.
 
-    only: the id of a layer that is looked at alone. faulty: document paths of parts that cannot be drawn, which are
+    only: the id of a layer that is looked at alone, hidden or not. faulty: document paths of parts that cannot be drawn, which are
     left out; for the ground, its colour stands.
     """
     at = Lowering()
@@ -85,7 +85,8 @@ def compile_blend(
     layers = [-1]
     for number, layer in enumerate(document.layers):
         path = f"/layers/{number}"
-        if not is_there(document, layer) or only not in (None, layer.id) or path in faulty:
+        there = is_there(document, layer) if only is None else layer.id == only
+        if not there or path in faulty:
             continue
         laid = LAYER_KINDS[layer.kind](layer, path, at, look)
         look = laid.look

@@ -104,6 +104,9 @@ def _layer_lens(lens: LayerLens, document: BlendDocument, faulty: Collection[str
         value = _term(document.layers[number].mask, lens.term, f"/layers/{number}/mask", at)
         return _of_lowering(clamp(value, 0, 1), at, None)
     tree: BlendTree = compile_blend(document, faulty=faulty)
+    if number not in tree.layers and lens.kind == "mask":
+        # A mask may be worked on before its layer is shown.
+        tree = compile_blend(document, only=lens.layer, faulty=faulty)
     if number not in tree.layers:
         # It is hidden: nothing of it is anywhere.
         return LensTree(Constant(0.0), 0.0, 1.0, "", 0.0, None)

@@ -410,7 +410,17 @@ def play(
     out = np.empty((wanted.shape[0], count), np.float32)
     surface, detail, picture = (_stacked(textures, pack) for pack in PACKS)
     _play_all(
-        tape.rows, max(1, tape.registers), fixed, columns, count, surface, detail, picture, tables, wanted, out
+        tape.rows,
+        max(1, tape.registers),
+        fixed,
+        columns,
+        count,
+        surface,
+        detail,
+        picture,
+        tables,
+        wanted,
+        out,
     )
     result, at = {}, 0
     for name, registers in tape.outputs.items():

@@ -32,6 +32,7 @@ from ashblend.server.live.outcome import Outcome
 from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
+from ashblend.store.errors import Missing
 from ashblend.store.ledger import Edit, Ledger, Written
 from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.models import ChannelSet
@@ -371,10 +372,16 @@ class OpenSurface:
         self._blend = None
 
     def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
-        """Decoded texels of materials and of pictures, for recipes that read them. Raises Missing."""
+        """Decoded texels of materials and of pictures, for recipes that read them. Raises Refusal."""
         with self.sessions() as session:
-            packed, known = packed_for(session, materials, self._packed)
-            greys = pictures_for(session, pictures)
+            try:
+                packed, known = packed_for(session, materials, self._packed)
+                greys = pictures_for(session, pictures)
+            except Missing as error:
+                what = "material" if error.what == "material" else "picture"
+                raise Refusal(
+                    f"It reads a {what} that is not there any more.", f"Choose another {what}."
+                ) from error
         self._packed = {**self._packed, **known}
         return {
             "picture": [g.pack.decoded(g.texels) for g in greys],
