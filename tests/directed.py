@@ -1,0 +1,70 @@
+"""Blends of one thing each, so that none is left to chance: sources, forms, ops, borders, mappings, kinds, drives."""
+
+from uuid import UUID
+
+from ashblend.core.blend import BlendDocument
+from ashblend.core.blend.layers import LAYER_DOCUMENTS
+
+ONE_TERM = {
+    "channel": {"channel_set": str(UUID(int=21)), "channel": 2},
+    "height": {},
+    "slope": {},
+    "facing": {"azimuth": 40, "elevation": 20},
+    "material": {"material": str(UUID(int=3)), "contrast": 2, "offset": 0.1},
+    "picture": {"picture": str(UUID(int=41))},
+    "constant": {"value": 0.7},
+}
+
+
+def _directed():
+    """Names, layers and drives."""
+    painted = {"source": {"kind": "channel", **ONE_TERM["channel"]}}
+
+    def cover(*terms, **more):
+        ids = {"id": "a", "name": "A", "kind": "cover", "material": str(UUID(int=2))}
+        return [{**ids, "mask": {"terms": list(terms)}, **more}]
+
+    ends = {"slope": (20, 120), "facing": (150, 30)}
+    for kind, settings_of in ONE_TERM.items():
+        low, high = ends.get(kind, (0.1, 0.8))
+        term = {"source": {"kind": kind, **settings_of}, "low": low, "high": high}
+        yield kind, cover(term), []
+        yield f"{kind}, warped", cover({**term, "warp": {"by": 0.3, "metres": 0.7}}), []
+    for form in ("gradient", "ridged", "cellular"):
+        yield form, cover({"source": {"kind": "noise", "form": form, "metres": 0.8, "octaves": 2}}), []
+    yield "contrast", cover({"source": {"kind": "noise", "metres": 0.8, "contrast": 2.5}}), []
+    yield "uneven", cover({**painted, "uneven": {"amount": 0.8, "metres": 0.5}}), []
+    yield "curve", cover({**painted, "curve": {"points": [[0, 0.1], [0.4, 0.9], [1, 0.3]]}}), []
+    second = {"source": {"kind": "noise", "metres": 0.8}, "amount": 0.8}
+    for op in ("set", "multiply", "add", "subtract", "max", "min", "screen"):
+        yield op, cover(painted, {**second, "op": op}), []
+    for border in ("plain", "interlock", "noise"):
+        yield f"border {border}", cover(painted, border=border, bite=2, grain=0.4, softness=0.5), []
+    wave = {"metres": 0.4, "speed": 0.2, "strength": 0.5}
+    for kind in ({"kind": "film", "ripples": wave, "cloudy": 0.3, "sink": 0.2}, {"kind": "relief"}):
+        yield str(kind["kind"]), [{**cover(painted)[0], **kind}], []
+    for how in ("replace", "multiply"):
+        tint = {"kind": "tint", "how": how, "colouring": {"kind": "colour", "colour": [0.9, 0.3, 0.1]}}
+        yield f"tint {how}", [{**cover(painted)[0], **tint}], []
+    for name in ("roughness", "metallic", "occlusion", "normal", "emission"):
+        drive = {"moves": name, "by": {"terms": [painted]}}
+        yield f"driven {name}", [], [drive]
+    for mapping in (
+        {"projection": "planar", "axis": "x"},
+        {"projection": "triplanar", "sharpness": 9.0},
+        {"projection": "uv", "broken": True},
+        {"projection": "uv", "far": {"times": 4.0, "begins": 1.0, "ends": 6.0}},
+        {"projection": "uv", "parallax": 0.05},
+    ):
+        yield f"mapping {list(mapping.items())[-1]}", cover(painted, mapping=mapping), []
+
+
+def _document(layers, drives) -> BlendDocument:
+    def fitting(layer):
+        return {k: v for k, v in layer.items() if k in LAYER_DOCUMENTS[layer["kind"]].model_fields}
+
+    plain = {"ground": {"material": str(UUID(int=1))}, "layers": [fitting(x) for x in layers]}
+    return BlendDocument.model_validate({**plain, "drives": drives})
+
+
+DIRECTED = {name: _document(layers, drives) for name, layers, drives in _directed()}
