@@ -29,16 +29,14 @@ from ashblend.server.live.messages import (
     Saved,
 )
 from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.texels import HeldTexels
 from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
-from ashblend.store.errors import Missing
 from ashblend.store.ledger import Edit, Ledger, Written
-from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.models import ChannelSet
 from ashblend.store.snapshots import create_snapshot
 from ashblend.store.states import level_facts, read_levels, read_surface_mesh
-from ashblend.store.stencils import pictures_for
 from ashblend.store.surfaces import channel_sets_of, get_surface, read_channels
 
 # Fewer steps taken back than these are a slip of the pen, and are not kept when they are painted over.
@@ -78,7 +76,7 @@ class OpenSurface:
             }
         self.ledger = Ledger(sessions, ident)
         self._blend: BlendState | None = None
-        self._packed: dict[tuple[UUID, int, int], PackedSet] = {}
+        self._texels = HeldTexels()
         self._carry_all_down()
 
     # What a window that joins is told
@@ -374,20 +372,7 @@ class OpenSurface:
     def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
         """Decoded texels of materials and of pictures, for recipes that read them. Raises Refusal."""
         with self.sessions() as session:
-            try:
-                packed, known = packed_for(session, materials, self._packed)
-                greys = pictures_for(session, pictures)
-            except Missing as error:
-                what = "material" if error.what == "material" else "picture"
-                raise Refusal(
-                    f"It reads a {what} that is not there any more.", f"Choose another {what}."
-                ) from error
-        self._packed = {**self._packed, **known}
-        return {
-            "picture": [g.pack.decoded(g.texels) for g in greys],
-            "surface": [p["surface"].pack.decoded(p["surface"].texels) for p in packed],
-            "detail": [p["detail"].pack.decoded(p["detail"].texels) for p in packed],
-        }
+            return self._texels.decoded(session, materials, pictures)
 
     def blend(self) -> BlendState:
         """The newest blend, compiled, with what the picture shows of its materials."""
@@ -398,19 +383,15 @@ class OpenSurface:
                 surface = get_surface(session, self.ident)
                 tree = compiled(document, known_on(session, surface))
                 materials = [UUID(value_at(document, slot)) for slot in tree.slots]
-                packed, self._packed = packed_for(session, materials, self._packed)
-                pictures = pictures_for(session, [UUID(value_at(document, p)) for p in tree.pictures])
+                pictures = [UUID(value_at(document, slot)) for slot in tree.pictures]
+                packed = self._texels.packed(session, materials, pictures)
                 bindings = surface.bindings
             self._blend = BlendState(
                 row.id,
                 row.revision,
                 document,
                 tree,
-                {
-                    "surface": [p["surface"] for p in packed],
-                    "detail": [p["detail"] for p in packed],
-                    "picture": pictures,
-                },
+                packed,
                 {UUID(named): UUID(own) for named, own in bindings.items()},
             )
         return self._blend

@@ -1,0 +1,43 @@
+"""What an open surface's materials and pictures are packed as, kept from one question to the next."""
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from ashblend.core.materials import PackedTexels
+from ashblend.core.materials.packing import PackName
+from ashblend.core.surface import Refusal
+from ashblend.core.surface.recipe_at_sites import Texels
+from ashblend.store.errors import Missing
+from ashblend.store.materials import PackedSet, packed_for
+from ashblend.store.stencils import pictures_for
+
+
+class HeldTexels:
+    def __init__(self) -> None:
+        self._packed: dict[tuple[UUID, int, int], PackedSet] = {}
+
+    def packed(
+        self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]
+    ) -> dict[PackName, list[PackedTexels]]:
+        """The blend's, in the order asked for; others are let go. Raises Missing."""
+        packed, self._packed = packed_for(session, materials, self._packed)
+        return {
+            "surface": [p["surface"] for p in packed],
+            "detail": [p["detail"] for p in packed],
+            "picture": pictures_for(session, pictures),
+        }
+
+    def decoded(self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]) -> Texels:
+        """A recipe's, beside the blend's. Raises Refusal."""
+        held = self._packed
+        try:
+            packed = self.packed(session, materials, pictures)
+        except Missing as error:
+            what = "material" if error.what == "material" else "picture"
+            raise Refusal(
+                f"It reads a {what} that is not there any more.", f"Choose another {what}."
+            ) from error
+        self._packed = {**held, **self._packed}
+        return {name: [t.pack.decoded(t.texels) for t in texels] for name, texels in packed.items()}
