@@ -241,3 +241,20 @@ def test_a_surface_is_deleted_only_after_a_second_word(page, db):
     with db() as session:
         assert session.scalars(select(Surface)).one().removed_at is not None, "in the bin"
         assert session.scalar(select(func.count()).select_from(BlobPart)) > 0
+
+
+def test_a_file_dropped_before_the_projects_are_here_goes_into_the_open_one(page, db):
+    sample = small_project(db)
+
+    def late(route) -> None:
+        page.wait_for_timeout(1500)
+        route.continue_()
+
+    page.route("**/api/projects", late)
+    page.goto(f"/project/{sample.project}")
+    give(page, ("plane.glb", build_glb(plane(9, 2.0, uv=True), [], "Plane")))
+    page.wait_for_url("**/surface/*")
+    settle(page)
+    with db() as session:
+        assert {s.project_id for s in session.scalars(select(Surface))} == {sample.project}
+        assert len(session.scalars(select(Project)).all()) == 1

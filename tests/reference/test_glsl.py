@@ -156,7 +156,7 @@ def test_blends_of_every_kind_are_rendered_as_the_reference_says(page):
         differed.append(float(np.ptp(expected["first"], axis=0).max()))
 
     every()
-    assert np.median(differed) > 0.3, "the places do differ"
+    assert max(differed) > 0.5, "the places do differ"
 
 
 @settings(max_examples=12)

@@ -78,7 +78,7 @@ def of_the_same_name(session: Session, project: UUID) -> dict[UUID, UUID]:
         .where(Material.project_id == project, other.project_id != project)
         .order_by(Material.created_at.desc(), Material.id)
     )
-    return {there: here for there, here in session.execute(rows).tuples()}  # noqa: C416
+    return {there: here for there, here in session.execute(rows).all()}  # noqa: C416
 
 
 def bring_packs_up_to_date(session: Session) -> int:

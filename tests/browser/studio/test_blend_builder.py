@@ -113,6 +113,37 @@ def test_a_recipe_mask_is_built_kept_painted_over_and_run_again(page, db):
     assert np.abs(dragged - masked).max() > 0
 
 
+def test_a_slope_ramp_is_dragged_on_its_histogram(page, db):
+    """From level at one side to steep at the other."""
+    mesh = plane(33, 2.0, uv=True)
+    positions = mesh.positions.copy()
+    positions[:, 1] = 0.5 * (2 - positions[:, 0]) ** 2
+    sample = small_project(db, Mesh(positions, mesh.triangles, uvs=mesh.uvs))
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Remove Channel R").click()
+    add_term(page, "Slope")
+    page.wait_for_timeout(400)
+    settle(page)
+    first = picture(page)
+    bars = page.get_by_role("group", name="Ramp of Slope").locator("rect")
+    expect(bars.first).to_be_visible()
+    assert bars.count() > 20, "its slopes run from level to 63°"
+    box = page.get_by_role("group", name="Ramp of Slope").bounding_box()
+    for end, share in (("none", 0.45), ("full", 0.6)):
+        at = page.get_by_role("slider", name=f"Ramp of Slope, {end}").bounding_box()
+        page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(box["x"] + box["width"] * share, box["y"] + box["height"] / 2, steps=4)
+        page.mouse.up()
+    settle(page)
+    differs(page, first, 40)
+    page.wait_for_timeout(600)
+    term = document(db, sample)["layers"][0]["mask"]["terms"][0]
+    for end, value in (("none", term["low"]), ("full", term["high"])):
+        expect(page.get_by_label(f"Ramp of Slope, {end} at")).to_have_value(f"{round(value, 1):g}°")
+    assert 15 < term["low"] < term["high"] < 60, term
+
+
 def test_lenses_show_the_mask_the_share_a_term_and_the_shape(page, db):
     sample = small_project(db, ramp())
     open_surface(page, sample.surface)

@@ -23,7 +23,14 @@ export class Projects {
   taking = $state(false);
   refused = $state<(Told & { file: string }) | null>(null);
 
-  async load(choose?: string): Promise<void> {
+  /** Settled when what was last asked for is here. */
+  #loaded: Promise<void> = Promise.resolve();
+
+  load(choose?: string): Promise<void> {
+    return (this.#loaded = this.#load(choose));
+  }
+
+  async #load(choose?: string): Promise<void> {
     try {
       this.all = await answer<ProjectSummary[]>(server.GET("/api/projects"));
       this.bin = await answer<BinView>(server.GET("/api/bin"));
@@ -132,6 +139,8 @@ export class Projects {
   async take(looked: Looked, placing: Placing): Promise<void> {
     this.taking = true;
     try {
+      // A file may be dropped before the projects are here: it belongs to the one that will be open.
+      await this.#loaded;
       const project = this.open?.id ?? (await this.#made("First project"));
       const imported = await takeMesh(project, looked, placing);
       this.looked = null;
