@@ -60,23 +60,32 @@ def studio_blend(page: Page) -> None:
 
 
 def studio_channel(page: Page) -> None:
+    page.keyboard.press("3")
     page.keyboard.press("c")
     settle(page)
 
 
 def undercoat(page: Page) -> None:
-    """Rime, measured by which way the stones face, under the paint that is not there yet."""
+    """Rime in patches on what is nearly level, under the paint that is not there yet."""
     page.keyboard.press("4")
     page.keyboard.press("u")
-    page.get_by_role("button", name="Add a term").click()
-    page.get_by_role("dialog", name="Add a term").get_by_role("button", name="Facing").click()
+    for source in ("Slope", "Noise"):
+        page.get_by_role("button", name="Add a term").click()
+        page.get_by_role("dialog", name="Add a term").get_by_role("button", name=source).click()
+        page.wait_for_timeout(3000)
+    for end, value in (("none", "0.42"), ("full", "0.58")):
+        page.get_by_label(f"Ramp of Noise, {end} at").fill(value)
+        page.get_by_label(f"Ramp of Noise, {end} at").press("Enter")
+    page.wait_for_timeout(4000)
     page.get_by_role("button", name="Undo: Undercoat of Rime").wait_for(timeout=60_000)
     settle(page)
 
 
 def share(page: Page) -> None:
     """Undone again; where wrack is left to see."""
-    page.get_by_role("button", name="Undo: Undercoat of Rime").click()
+    while page.get_by_role("button", name="Undo: Undercoat of Rime").count():
+        page.get_by_role("button", name="Undo: Undercoat of Rime").click()
+        page.wait_for_timeout(1500)
     page.get_by_label("Right side").get_by_role("radio", name="Blend", exact=True).click()
     page.get_by_label("Layers", exact=True).get_by_role("button", name="Wrack").first.click()
     page.keyboard.press("y")

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 TILE = 65_536
+LONGEST = 120
 BRUSH = {"act": "paint", "radius": 0.4, "strength": 0.8, "target": 1.0, "falloff": "smooth", "reach": "skin"}
 
 
@@ -38,7 +39,7 @@ class Talk:
     def until_any(self, *kinds: str) -> dict[str, Any]:
         """Read on until a message of one of some kinds."""
         while True:
-            message = self.socket.receive()
+            message = self._receive()
             if message["type"] == "websocket.close":
                 raise AssertionError(f"closed: {message}")
             if message.get("bytes"):
@@ -48,6 +49,15 @@ class Talk:
             self.heard.append(told)
             if told["type"] in kinds:
                 return told
+
+    def _receive(self) -> dict[str, Any]:
+        """As the test client receives, but not for ever: a word that never comes is a failure."""
+        coming = self.socket.portal.start_task_soon(self.socket._send_rx.receive)
+        try:
+            return coming.result(timeout=LONGEST)
+        except TimeoutError:
+            coming.cancel()
+            raise AssertionError(f"nothing came for {LONGEST} s; heard before: {self.heard[-3:]}") from None
 
     def _apply(self, data: bytes) -> None:
         magic, number, bits, across, tiles, _ = struct.unpack_from("<6I", data)

@@ -39,7 +39,7 @@ def test_more_dabs_than_can_be_meant_are_refused_at_once_and_put_back(client, db
             extend(talk, (0.1, 1.0))
             extend(talk, (far, 1.0))
             refused = talk.until("refused")
-            assert time.monotonic() - began < 3
+            assert time.monotonic() - began < 6
             assert "20,000 dabs" in refused["problem"] and "radius" in refused["remedy"]
             assert refused["stroke"] == "s"
         begin(talk, sample)
@@ -104,13 +104,13 @@ def test_a_stroke_that_takes_too_long_ends_where_it_stands(client, db, monkeypat
 
 
 def test_a_window_that_falls_silent_in_a_stroke_blocks_nobody_for_long(client, db, monkeypatch):
-    monkeypatch.setattr(strokes, "SILENCE", 0.4)
+    monkeypatch.setattr(strokes, "SILENCE", 2.0)
     sample = small_project(db)
     with window(client, sample) as silent, window(client, sample) as other:
         begin(silent, sample)
         extend(silent, (0.5, 0.5), (1.0, 0.5))
-        # While it speaks, even of nothing, it goes on.
-        for _ in range(4):
+        # While it speaks, even of nothing, it goes on; far quicker than it must, for a machine that is busy.
+        for _ in range(10):
             time.sleep(0.25)
             extend(silent)
         other.say({"type": "undo"})
