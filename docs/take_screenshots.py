@@ -231,7 +231,6 @@ def main(address: str) -> None:
             print(name)
         page.set_viewport_size({"width": 1920, "height": 1080})
         open_surface(page, "Slipway")
-        go_near(page)
         page.screenshot(path=FOLDER / "studio-wide.png")
         print("studio-wide")
 
