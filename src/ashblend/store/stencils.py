@@ -58,10 +58,10 @@ def get_stencil(session: Session, ident: UUID) -> Stencil:
     return row
 
 
-def pictures_for(session: Session, idents: Sequence[UUID]) -> list[PackedTexels]:
-    """Pictures as masks read them. Raises Missing."""
-    packed = [pack_picture(read_stencil(session, ident)) for ident in idents]
-    return [PackedTexels(PICTURE, np.repeat(texels[..., None], 4, axis=2)) for texels in packed]
+def picture_texels(session: Session, ident: UUID) -> PackedTexels:
+    """A picture as masks read it. Raises Missing."""
+    texels = pack_picture(read_stencil(session, ident))
+    return PackedTexels(PICTURE, np.repeat(texels[..., None], 4, axis=2))
 
 
 def read_stencil(session: Session, ident: UUID) -> F32:

@@ -11,12 +11,14 @@ from ashblend.core.surface import Refusal
 from ashblend.core.surface.recipe_at_sites import Texels
 from ashblend.store.errors import Missing
 from ashblend.store.materials import PackedSet, packed_for
-from ashblend.store.stencils import pictures_for
+from ashblend.store.stencils import picture_texels
 
 
 class HeldTexels:
     def __init__(self) -> None:
         self._packed: dict[tuple[UUID, int, int], PackedSet] = {}
+        # Pictures never change: each is decoded once, not with every edit of the blend.
+        self._pictures: dict[UUID, PackedTexels] = {}
 
     def packed(
         self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]
@@ -26,8 +28,13 @@ class HeldTexels:
         return {
             "surface": [p["surface"] for p in packed],
             "detail": [p["detail"] for p in packed],
-            "picture": pictures_for(session, pictures),
+            "picture": [self._picture(session, ident) for ident in pictures],
         }
+
+    def _picture(self, session: Session, ident: UUID) -> PackedTexels:
+        if ident not in self._pictures:
+            self._pictures[ident] = picture_texels(session, ident)
+        return self._pictures[ident]
 
     def decoded(self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]) -> Texels:
         """A recipe's, beside the blend's. Raises Refusal."""
