@@ -19,10 +19,11 @@ from ashblend.core.sites.charts import chart_of_face, seams_of
 from ashblend.core.sites.edges import place_of_vertex
 from ashblend.core.sites.layout import Layout, squares, texel_number, texel_place
 from ashblend.core.sites.map_graph import border_texels, fans_of, seam_links
-from ashblend.core.sites.map_places import LEAF, distances_from, place_texels, places_on, texels_within
+from ashblend.core.sites.map_places import LEAF, place_texels, places_on, texels_within
 from ashblend.core.sites.map_raster import grow, raster
 from ashblend.core.sites.mesh import Mesh
-from ashblend.core.sites.patch import NOBODY, Graph, Patch, Places, Points, Sample, Window, number_by_row
+from ashblend.core.sites.patch import Graph, Patch, Places, Sample, Window
+from ashblend.core.sites.texel_patch import TexelPatches, met
 
 SIZES = (256, 512, 1024, 2048, 4096)
 GUTTER = 4
@@ -183,7 +184,7 @@ class UVTexels:
     def everything(self) -> tuple[Patch, Graph]:
         ids = np.flatnonzero(self.owner).astype(np.int32)
         neighbourhood = self.neighbourhood()
-        patch = neighbourhood.patch(ids, np.zeros(3, np.float32))
+        patch = neighbourhood.patches.patch(ids, np.zeros(3, np.float32))
         return patch, neighbourhood.graph(patch, False)
 
     def padding(self, passes: int) -> tuple[U32, U32]:
@@ -237,35 +238,25 @@ class TexelNeighbourhood:
         self._texels = texels
         self._room = 4096
         self._some: I32 = zero_pages(texels.tree.leaves, np.int32)
-        self._rows: U32 = zero_pages(texels.layout.extent, np.uint32)
+        self.patches = TexelPatches(
+            texels.layout.extent,
+            texels.window,
+            lambda ids: fans_of(ids, texels.owner, texels.chart, texels.size, *texels.links),
+        )
 
     def ball(self, centre: F32, radius: float) -> Patch:
         texels = self._texels
         tree = texels.tree
-        while True:
-            ids = np.empty(self._room, np.int32)
-            count = texels_within(
+
+        def ask(ids: I32) -> int:
+            return texels_within(
                 texels._positions, texels._uv, texels._triangles, texels.size, texels.owner,
                 tree.order, tree.boxes, tree.leaves, centre, radius, self._some, ids,
             )  # fmt: skip
-            if count <= self._room:
-                return self.patch(ids[:count], centre)
-            self._room = 2 * count
 
-    def patch(self, ids: I32, centre: F32) -> Patch:
-        """Texels with their distances from a place."""
-        sites = ids.astype(np.uint32)
-        window = self._texels.window(sites)
-        distances = distances_from(window.positions, centre)
-        offsets = np.arange(ids.shape[0] + 1, dtype=np.int32)
-        return Patch(ids, offsets, sites, window.positions, window.normals, distances)
+        ids = met(ask, self._room)
+        self._room = max(self._room, ids.shape[0])
+        return self.patches.patch(ids, centre)
 
     def graph(self, patch: Patch, rim: bool) -> Graph:
-        texels = self._texels
-        starts, fans = fans_of(patch.sites, texels.owner, texels.chart, texels.size, *texels.links)
-        outside = number_by_row(patch.sites, fans, self._rows, rim)
-        if not outside.size:
-            return Graph(starts, fans.view(np.int32), patch.positions, NOBODY)
-        positions = np.concatenate([patch.positions, texels.window(outside).positions])
-        offsets = np.arange(outside.shape[0] + 1, dtype=np.int32)
-        return Graph(starts, fans.view(np.int32), positions, Points(outside.view(np.int32), offsets, outside))
+        return self.patches.graph(patch, rim)

@@ -1,0 +1,78 @@
+"""Height maps as files: one file a format, one line each in the registry."""
+
+from collections.abc import Mapping
+from pathlib import PurePath
+
+from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.heights.exr import EXR
+from ashblend.core.formats.heights.format import MOST_EDGE, Grid, HeightFormat, RawLayout
+from ashblend.core.formats.heights.npy import NPY
+from ashblend.core.formats.heights.png import PNG
+from ashblend.core.formats.heights.raw import RAW
+from ashblend.core.formats.heights.tiff import TIFF
+from ashblend.core.terrain.regions import joined_regions, region_places
+
+FORMATS: tuple[HeightFormat, ...] = (PNG, RAW, TIFF, EXR, NPY)
+SUFFIXES: Mapping[str, HeightFormat] = {suffix: form for form in FORMATS for suffix in form.suffixes}
+
+
+def format_of(name: str) -> HeightFormat | None:
+    """The format that a file's name says, or None."""
+    return SUFFIXES.get(PurePath(name).suffix.lower())
+
+
+def read_grid(name: str, data: bytes, layout: RawLayout | None = None) -> Grid:
+    """The numbers of one height map. layout: of a raw file, where its guess is overruled. Raises FormatError."""
+    form = format_of(name)
+    if form is None:
+        raise FormatError(
+            f"{name} is no height map that is known here.",
+            f"Save it as one of {', '.join(sorted(SUFFIXES))}.",
+        )
+    grid = form.read(name, data, layout)
+    if max(grid.values.shape) > MOST_EDGE or min(grid.values.shape) < 2:
+        raise _wrong_size(name, *grid.values.shape)
+    return grid
+
+
+def _wrong_size(name: str, rows: int, cols: int) -> FormatError:
+    return FormatError(
+        f"{name} has {cols:,} × {rows:,} heights; from 2 to {MOST_EDGE:,} along each edge can be painted here.",
+        "Crop or resample it.",
+    )
+
+
+def read_grids(files: Mapping[str, bytes], layout: RawLayout | None = None) -> Grid:
+    """One height map, or many that are square regions of one, told apart by two numbers in their names.
+
+    Raises FormatError.
+    """
+    if len(files) == 1:
+        ((name, data),) = files.items()
+        return read_grid(name, data, layout)
+    places = region_places(list(files))
+    grids = {places[name]: read_grid(name, data, layout) for name, data in files.items()}
+    first = next(iter(grids.values()))
+    if any(g.most != first.most for g in grids.values()):
+        raise FormatError("The regions are not all of one depth.", "Save them all alike.")
+    values, shared = joined_regions({place: g.values for place, g in grids.items()})
+    if max(values.shape) > MOST_EDGE:
+        raise _wrong_size("The whole", *values.shape)
+    across = 1 + max(col for col, _ in grids)
+    down = 1 + max(row for _, row in grids)
+    note = f"{len(grids)} regions, {across} × {down}, put together; their edges are {'shared' if shared else 'side by side'}."
+    notes = dict.fromkeys(note for g in grids.values() for note in g.notes)
+    return Grid(values, first.most, (note, *notes), first.raw)
+
+
+__all__ = [
+    "FORMATS",
+    "MOST_EDGE",
+    "SUFFIXES",
+    "Grid",
+    "HeightFormat",
+    "RawLayout",
+    "format_of",
+    "read_grid",
+    "read_grids",
+]
