@@ -13,6 +13,7 @@ from ashblend.core.materials.look import Look
 from ashblend.core.materials.mapping import Mapping, Placing
 from ashblend.core.materials.projections import PROJECTIONS
 from ashblend.core.materials.spot import Spot
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, TextureSample, pointer
 
 AS_IT_IS = Finish()
@@ -35,6 +36,7 @@ class Lowering:
     materials: dict[UUID, str] = field(default_factory=dict)
     pictures: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
+    measures: list[MeasureDocument] = field(default_factory=list)
     placings: dict[Mapping, Placing] = field(default_factory=dict)
     alike: dict[Mapping, list[str]] = field(default_factory=dict)
     spot: Spot = AT_HAND
@@ -58,6 +60,12 @@ class Lowering:
         if channel_set not in self.channel_sets:
             self.channel_sets.append(channel_set)
         return SiteInput(f"weights{self.channel_sets.index(channel_set)}", 4)
+
+    def measured(self, measure: MeasureDocument) -> Node:
+        """What a measure of the surface is worth at the place, in its own unit."""
+        if measure not in self.measures:
+            self.measures.append(measure)
+        return SiteInput(f"measure{self.measures.index(measure)}", 1)
 
     def stream(self, name: str, width: int) -> Node:
         """Something that the surface offers by name."""

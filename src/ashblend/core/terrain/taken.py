@@ -88,12 +88,14 @@ def grid_facts(values: NDArray[Any], most: int | None) -> GridFacts:
         holes = hole_count(values)
         known = values[np.isfinite(values)] if holes else values
         least, greatest = (float(known.min()), float(known.max())) if known.size else (0.0, 0.0)
-        return GridFacts(*values.shape, least, greatest, holes, 0.0, 0.0, 0)
+        return GridFacts(values.shape[0], values.shape[1], least, greatest, holes, 0.0, 0.0, 0)
     least, greatest = int(values.min()), int(values.max())
     at_ends = [float((values == end).mean()) if end in (least, greatest) else 0.0 for end in (0, most)]
     clipped = [share if share > CLIPPED and least < greatest else 0.0 for share in at_ends]
     steps = int(np.unique(values).shape[0]) if most == 255 or greatest - least < 256 else 0
-    return GridFacts(*values.shape, float(least), float(greatest), 0, *clipped, steps)
+    return GridFacts(
+        values.shape[0], values.shape[1], float(least), float(greatest), 0, clipped[0], clipped[1], steps
+    )
 
 
 def first_taking(facts: GridFacts, most: int | None) -> Taking:

@@ -11,10 +11,12 @@ from ashblend.core.recipe.sources.constant import ConstantSource, lower_constant
 from ashblend.core.recipe.sources.facing import FacingSource, lower_facing
 from ashblend.core.recipe.sources.height import HeightSource, lower_height
 from ashblend.core.recipe.sources.material import MaterialSource, lower_material
+from ashblend.core.recipe.sources.measured import lower_measured
 from ashblend.core.recipe.sources.noise import NoiseSource, lower_noise
 from ashblend.core.recipe.sources.picture import PictureSource, lower_picture
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.recipe.sources.slope import SlopeSource, lower_slope
+from ashblend.core.survey import MEASURES, AnyMeasure
 
 Source = Annotated[
     ConstantSource
@@ -24,7 +26,8 @@ Source = Annotated[
     | FacingSource
     | NoiseSource
     | MaterialSource
-    | PictureSource,
+    | PictureSource
+    | AnyMeasure,
     Field(discriminator="kind"),
 ]
 SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
@@ -36,20 +39,22 @@ SOURCES: dict[str, Callable[[Any, str, Lowering], SourceValue]] = {
     "material": lower_material,
     "picture": lower_picture,
     "constant": lower_constant,
+    **dict.fromkeys(MEASURES, lower_measured),
 }
 
+_LIVE: tuple[type[SourceDocument], ...] = (
+    ChannelSource,
+    HeightSource,
+    SlopeSource,
+    FacingSource,
+    NoiseSource,
+    MaterialSource,
+    PictureSource,
+    ConstantSource,
+)
+_MEASURED: tuple[type[SourceDocument], ...] = tuple(measure.document for measure in MEASURES.values())
 SOURCE_DOCUMENTS: dict[str, type[SourceDocument]] = {
-    str(document.model_fields["kind"].default): document
-    for document in (
-        ChannelSource,
-        HeightSource,
-        SlopeSource,
-        FacingSource,
-        NoiseSource,
-        MaterialSource,
-        PictureSource,
-        ConstantSource,
-    )
+    str(document.model_fields["kind"].default): document for document in (*_LIVE, *_MEASURED)
 }
 
 __all__ = ["SOURCES", "SOURCE_DOCUMENTS", "Source", "SourceDocument", "SourceValue"]

@@ -2,14 +2,10 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import ClassVar, Literal
-
-from pydantic import BaseModel, ConfigDict
 
 from ashblend.core.arrays import F64
+from ashblend.core.source_document import SourceDocument, Unit
 from ashblend.core.tree import HostExpression, Node
-
-Unit = Literal["", "m", "°"]
 
 
 def as_it_is(value: HostExpression) -> HostExpression:
@@ -34,15 +30,4 @@ class SourceValue:
     whole: bool = False
 
 
-class SourceDocument(BaseModel):
-    """title, about: for the artist. unit: of its ends. ends: the first ones. placed: it can be asked about a place
-    beside the one at hand, so that warping it moves it.
-    """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    title: ClassVar[str]
-    about: ClassVar[str]
-    unit: ClassVar[Unit] = ""
-    ends: ClassVar[tuple[float, float]] = (0.0, 1.0)
-    placed: ClassVar[bool] = False
+__all__ = ["SourceDocument", "SourceValue", "Unit", "as_found", "as_it_is"]

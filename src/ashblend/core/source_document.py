@@ -1,0 +1,23 @@
+"""What the document of a thing that a term can begin with says of itself."""
+
+from typing import ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+Unit = Literal["", "m", "°", "m²", "%"]
+
+
+class SourceDocument(BaseModel):
+    """title, about: for the artist. unit: of its ends. ends: the first ones. placed: it can be asked about a place
+    beside the one at hand, so that warping it moves it. live: it is worked out anew at every pixel; else once, at
+    sites.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    title: ClassVar[str]
+    about: ClassVar[str]
+    unit: ClassVar[Unit] = ""
+    ends: ClassVar[tuple[float, float]] = (0.0, 1.0)
+    placed: ClassVar[bool] = False
+    live: ClassVar[bool] = True

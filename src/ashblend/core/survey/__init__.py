@@ -1,0 +1,52 @@
+"""Measures of a surface: one file and one line here for each. Worked out once, at sites, as undercoats."""
+
+from collections.abc import Mapping
+from typing import Annotated
+
+from pydantic import Field
+
+from ashblend.core.survey.aspect import ASPECT, AspectMeasure
+from ashblend.core.survey.convexity import CONVEXITY, ConvexityMeasure
+from ashblend.core.survey.near_water import NEAR_WATER, NearWaterMeasure
+from ashblend.core.survey.position import POSITION, PositionMeasure
+from ashblend.core.survey.protocol import Ground, Measure, MeasureDocument
+from ashblend.core.survey.shelter import SHELTER, ShelterMeasure
+from ashblend.core.survey.snow import SNOW, SnowMeasure
+from ashblend.core.survey.sun import SUN, SunMeasure
+from ashblend.core.survey.talus import TALUS, TalusMeasure
+from ashblend.core.survey.upstream import UPSTREAM, UpstreamMeasure
+from ashblend.core.survey.water import WATER, WaterMeasure
+from ashblend.core.survey.wetness import WETNESS, WetnessMeasure
+
+AnyMeasure = Annotated[
+    AspectMeasure
+    | ConvexityMeasure
+    | PositionMeasure
+    | WaterMeasure
+    | UpstreamMeasure
+    | WetnessMeasure
+    | NearWaterMeasure
+    | ShelterMeasure
+    | SunMeasure
+    | SnowMeasure
+    | TalusMeasure,
+    Field(discriminator="kind"),
+]
+MEASURES: Mapping[str, Measure] = {
+    measure.kind: measure
+    for measure in (
+        ASPECT,
+        CONVEXITY,
+        POSITION,
+        WATER,
+        UPSTREAM,
+        WETNESS,
+        NEAR_WATER,
+        SHELTER,
+        SUN,
+        SNOW,
+        TALUS,
+    )
+}
+
+__all__ = ["MEASURES", "AnyMeasure", "Ground", "Measure", "MeasureDocument"]
