@@ -255,6 +255,8 @@ def test_of_two_windows_the_later_is_told_and_nothing_is_merged(page, server, db
     open_surface(second, sample.surface)
     # Between the second's last word and its write, the first one's edit is kept.
     second.route("**/api/blends/*", lambda route: (second.wait_for_timeout(700), route.continue_()))
+    for window in (page, second):
+        window.get_by_role("radio", name="Border", exact=True).click()
     set_slider(page, "Bite", "2")
     set_slider(second, "Softness", "0.5")
     second.expected_errors = True

@@ -17,25 +17,19 @@
   const edit = (change: Partial<Bordered>) => studio.documents.editLayer(layer.id, change as Partial<Layer>);
   /** The layer as the server knows it: pictures follow what is kept, not what is being dragged. */
   const kept = $derived(studio.documents.compiled.from.layers.find((l) => l.id === layer.id));
-  // Another address for every document that is kept, so that no old picture is shown; none at first, since whoever
-  // has just opened the layer looks at the surface. When the hand rests: a drag would ask for many.
+  // Another address for every document that is kept, so that no old picture is shown. When the hand rests: a drag
+  // would ask for many.
   let version = $state(0);
   $effect(() => {
     void [studio.documents.compiled.from, layer.id];
-    const timer = setTimeout(
-      () => (version = untrack(() => version) + 1),
-      untrack(() => version) ? 400 : 1500,
-    );
+    const timer = setTimeout(() => (version = untrack(() => version) + 1), untrack(() => version) ? 400 : 50);
     return () => clearTimeout(timer);
   });
   const picture = (style: string) =>
     `/api/surfaces/${studio.surface.id}/border?layer=${layer.id}&style=${style}&version=${version}`;
 </script>
 
-<p class="text-soft mb-1 flex items-baseline justify-between gap-2 text-sm">
-  <span class="text-ink font-semibold">Border</span>
-  <span class="truncate">against what lies under it</span>
-</p>
+<p class="text-soft mb-1 text-sm">Against what lies under it</p>
 <div class="mb-1.5 grid grid-cols-3 gap-1.5" role="radiogroup" aria-label="Border">
   {#each STYLES as style (style.value)}
     {@const chosen = layer.border === style.value}

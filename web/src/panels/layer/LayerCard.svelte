@@ -15,7 +15,9 @@
   import Choice from "../../ui/Choice.svelte";
   import IconButton from "../../ui/IconButton.svelte";
   import Segmented from "../../ui/Segmented.svelte";
+  import Slider from "../../ui/Slider.svelte";
   import MaterialUpload from "../MaterialUpload.svelte";
+  import BorderCard from "./BorderCard.svelte";
   import GroupRow from "./GroupRow.svelte";
   import LookTab from "./LookTab.svelte";
   import MaskTab from "./MaskTab.svelte";
@@ -24,7 +26,7 @@
   const { studio }: { studio: Studio } = $props();
 
   let uploading = $state(false);
-  let tab = $state<"mask" | "tiling" | "look">("mask");
+  let tab = $state<"mask" | "border" | "tiling" | "look">("mask");
 
   const layer = $derived(studio.documents.blend.layers.find((l) => l.id === studio.openLayer));
   const ground = $derived(studio.documents.blend.ground);
@@ -32,6 +34,9 @@
   const laid = $derived(layer ? ("material" in layer ? layer : null) : ground);
   const tabs = $derived([
     ...(layer ? [{ value: "mask" as const, name: "Mask", about: "Where it lies" }] : []),
+    ...(layer && layer.kind !== "tint"
+      ? [{ value: "border" as const, name: "Border", about: "How it meets what lies under it" }]
+      : []),
     ...(laid?.material ? [{ value: "tiling" as const, name: "Tiling", about: "How its material lies" }] : []),
     { value: "look" as const, name: "Look", about: "What it looks like there" },
   ]);
@@ -155,12 +160,29 @@
     </div>
   {/if}
 
+  {#if layer}
+    <div class="mt-1">
+      <Slider
+        label="Opacity"
+        value={layer.opacity}
+        min={0}
+        max={1}
+        shown={100}
+        digits={0}
+        unit="%"
+        tip="How much of the layer is let through at most"
+        onchange={(opacity) => studio.documents.editLayer(layer.id, { opacity })}
+      />
+    </div>
+  {/if}
   <div class="mt-1.5">
     <Segmented label="Of the layer" side="left" value={shown} onchange={(v) => (tab = v)} choices={tabs} />
   </div>
   <div class="mt-2">
     {#if shown === "mask" && layer}
       <MaskTab {studio} {layer} />
+    {:else if shown === "border" && layer && layer.kind !== "tint"}
+      <BorderCard {studio} {layer} />
     {:else if shown === "tiling" && laid}
       <TilingTab {studio} mapping={laid.mapping} id={layer?.id ?? null} />
     {:else}

@@ -1,13 +1,11 @@
-<!-- Where a layer lies: its recipe, and how its border runs. -->
+<!-- Where a layer lies: its recipe. -->
 <script lang="ts">
   import { ofChannel } from "../../state/ingredients";
   import { onlyChannel } from "../../state/layers";
   import type { Studio } from "../../state/studio.svelte";
   import type { Layer } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
-  import Slider from "../../ui/Slider.svelte";
   import RecipeEditor from "../recipe/RecipeEditor.svelte";
-  import BorderCard from "./BorderCard.svelte";
 
   const { studio, layer }: { studio: Studio; layer: Layer } = $props();
 
@@ -69,17 +67,3 @@
     onclick={() => edit({ mask: kept })}>Take its recipe back into the mask</button
   >
 {/if}
-<div class="border-line mt-2 border-t pt-2">
-  {#if layer.kind !== "tint"}<BorderCard {studio} {layer} />{/if}
-  <Slider
-    label="Opacity"
-    value={layer.opacity}
-    min={0}
-    max={1}
-    shown={100}
-    digits={0}
-    unit="%"
-    tip="How much of the layer is let through at most"
-    onchange={(opacity) => edit({ opacity })}
-  />
-</div>
