@@ -1,15 +1,20 @@
 """Small projects for store, server and browser tests."""
 
-from dataclasses import dataclass
+import io
+from dataclasses import dataclass, replace
+from typing import Any
 from uuid import UUID
 
 import numpy as np
+from fastapi.testclient import TestClient
 from shapes import plane
 from sqlalchemy.orm import Session
 
+from ashblend.core.arrays import F32
 from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping
 from ashblend.core.channels import Channel
 from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.recipe import of_channel
@@ -44,6 +49,25 @@ def plain_maps(colour: tuple[int, int, int], height: int) -> dict[str, bytes]:
         "albedo": write_png(np.full((64, 64, 3), colour, np.uint8)),
         "height": write_png(np.full((64, 64), height * 257, np.uint16)),
     }
+
+
+def small_terrain(client: TestClient, db: Sessions, heights: F32, **taking: Any) -> Sample:
+    """A terrain brought in as a float file, beside the small project's plane. channel_set: of its cells."""
+    sample = small_project(db)
+    files = {"files": ("ground.npy", io.BytesIO(NPY.write(heights)))}
+    looked = client.post("/api/heights", files=files).raise_for_status().json()
+    body = {"file": looked["file"], "name": looked["name"], "taking": {"spacing": 1.0, **taking}}
+    made = client.post(f"/api/projects/{sample.project}/terrains", json=body).raise_for_status().json()
+    view = client.get(f"/api/surfaces/{made['id']}").raise_for_status().json()
+    with db() as session:
+        mesh = read_surface_mesh(session, get_surface(session, UUID(made["id"])))
+    return replace(
+        sample,
+        surface=UUID(made["id"]),
+        channel_set=UUID(view["channel_sets"][0]["id"]),
+        blend=UUID(view["blend"]["id"]),
+        mesh=mesh,
+    )
 
 
 def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:

@@ -21,6 +21,8 @@ class Talk:
         self.across: dict[int, int] = {}
         self.frames: list[tuple[int, int]] = []
         self.heard: list[dict[str, Any]] = []
+        # Parts of a terrain's heights as they came: first column, first row, metres.
+        self.ground: list[tuple[int, int, np.ndarray]] = []
 
     @property
     def values(self) -> np.ndarray:
@@ -62,6 +64,10 @@ class Talk:
             raise AssertionError(f"nothing came for {LONGEST} s; heard before: {self.heard[-3:]}") from None
 
     def _apply(self, data: bytes) -> None:
+        if data[:4] == b"ABFH":
+            left, top, cols, rows = struct.unpack_from("<4I", data, 4)
+            self.ground.append((left, top, np.frombuffer(data, "<f4", offset=20).reshape(rows, cols)))
+            return
         magic, number, bits, across, tiles, _ = struct.unpack_from("<6I", data)
         assert magic == 0x32464241
         at, kinds, count = 24, set(), 0

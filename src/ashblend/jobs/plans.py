@@ -25,6 +25,7 @@ from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.lineage import Lineage, Mixed
 from ashblend.core.surface.levels import level_carries
 from ashblend.core.surface.shape import Shape
+from ashblend.core.surface.shapes import shape_of
 from ashblend.jobs.apart import run_apart
 
 
@@ -62,7 +63,7 @@ class Plan:
 
 def _shape(mesh: Mesh) -> Shape:
     """The mesh with what the first stroke and the first picture ask of it."""
-    shape = Shape(mesh)
+    shape = shape_of(mesh)
     sites = shape.vertices()
     _ = sites.tree, sites.fans
     shape.inputs()

@@ -36,6 +36,7 @@ from ashblend.server.routes import (
     sets,
     stencils,
     surfaces,
+    terrains,
 )
 from ashblend.server.settings import Settings
 from ashblend.store.bin import empty
@@ -129,6 +130,7 @@ def create_app(settings: Settings) -> FastAPI:
         stencils,
         surfaces,
         imports,
+        terrains,
         documents,
         plans,
         groups,

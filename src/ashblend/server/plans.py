@@ -15,13 +15,13 @@ from ashblend.core.surface import (
     LevelState,
     OpenSet,
     Refusal,
-    Shape,
     SurfaceState,
     follower,
 )
 from ashblend.core.surface.faces import faces_of
 from ashblend.core.surface.kinds import MeshChange
 from ashblend.core.surface.reshape import on_changed_mesh, painted_with
+from ashblend.core.surface.shapes import shape_of
 from ashblend.jobs.plans import (
     Plan,
     plan_level,
@@ -91,6 +91,7 @@ def work_for(surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits
     data: the uploaded file of a wish that has one. Raises Refusal.
     """
     shape = surface.shape
+    shape.require_mesh()
     base, mesh, levels = shape.number, shape.mesh, shape.level_meshes()
     match wish:
         case RefineLevels():
@@ -182,7 +183,9 @@ def _with_level_again(state: SurfaceState, plan: Plan, number: int, carry: Mixed
     levels = list(state.levels)
     levels[number - 1] = LevelState(levels[number - 1].name, plan.mesh, carry)
     after = tuple(levels)
-    change = MeshChange(Shape(state.mesh, state.levels), Shape(state.mesh, after), {number: plan.touched})
+    change = MeshChange(
+        shape_of(state.mesh, state.levels), shape_of(state.mesh, after), {number: plan.touched}
+    )
     sets = []
     for entry in state.sets:
         channels = (

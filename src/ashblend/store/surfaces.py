@@ -8,7 +8,7 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.channels import Channel, ChannelSetDocument, MeasuredUndercoat
+from ashblend.core.channels import Channel, ChannelSetDocument, FileUndercoat, MeasuredUndercoat
 from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites import mesh_vertices
@@ -83,8 +83,10 @@ def channel_sets_of(session: Session, surface: UUID) -> Sequence[ChannelSet]:
 
 def stored_undercoat(document: ChannelDocument) -> float | None:
     """An undercoat's weight, or None where a plane of it is kept. What is carried down is worked out anew."""
-    measured = document.undercoat
-    if isinstance(measured, MeasuredUndercoat) and measured.made is not None:
+    undercoat = document.undercoat
+    if isinstance(undercoat, FileUndercoat):
+        return None
+    if isinstance(undercoat, MeasuredUndercoat) and undercoat.made is not None:
         return None
     return document.constant
 

@@ -15,6 +15,7 @@ from ashblend.core.channels.document import (
     ChannelDocument,
     ChannelSetDocument,
     ConstantUndercoat,
+    FileUndercoat,
     MadeFrom,
     MeasuredUndercoat,
 )
@@ -31,6 +32,7 @@ __all__ = [
     "ChannelSetDocument",
     "ChannelStatistics",
     "ConstantUndercoat",
+    "FileUndercoat",
     "MadeFrom",
     "MeasuredUndercoat",
     "Tallies",

@@ -22,7 +22,7 @@ class MadeFrom(BaseModel):
     """What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
 
     shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
-    for recipes that read channels.
+    for recipes that read channels. lie: how the surface lay, where painting can change that.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -30,6 +30,7 @@ class MadeFrom(BaseModel):
     shape: int
     recipe: Annotated[str, Field(max_length=64)]
     entry: int
+    lie: Annotated[str, Field(max_length=64)] = ""
 
 
 class MeasuredUndercoat(BaseModel):
@@ -53,8 +54,16 @@ class CarriedUndercoat(BaseModel):
     kind: Literal["carried"] = "carried"
 
 
+class FileUndercoat(BaseModel):
+    """As it came in with the file, kept as a plane: of heights that are painted over."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: Literal["file"] = "file"
+
+
 AnyUndercoat = Annotated[
-    ConstantUndercoat | MeasuredUndercoat | CarriedUndercoat, Field(discriminator="kind")
+    ConstantUndercoat | MeasuredUndercoat | CarriedUndercoat | FileUndercoat, Field(discriminator="kind")
 ]
 
 

@@ -6,11 +6,6 @@ out plainly. Whatever else lies beside the mesh (a .mtl, textures that nothing n
 
 import base64
 import binascii
-import io
-import lzma
-import struct
-import zipfile
-import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -21,9 +16,9 @@ from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.glb_reader import DAMAGED, open_json
 from ashblend.core.formats.glb_write import write_container
 from ashblend.core.formats.plain_glb import MESHOPT, ChunkBytes, plain_glb
+from ashblend.core.formats.unzip import MOST_FILES, unzipped
 
 MESHES = (".glb", ".gltf", ".ply", ".obj")
-MOST_FILES = 500
 PICTURES = {".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg"}
 
 Files = Mapping[str, bytes]
@@ -40,31 +35,6 @@ class Bundle:
 
 def _suffix(name: str) -> str:
     return PurePosixPath(name).suffix.lower()
-
-
-def _unzipped(name: str, data: bytes, limits: Limits) -> dict[str, bytes]:
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            entries = [e for e in archive.infolist() if not e.is_dir()]
-            if len(entries) > MOST_FILES or sum(e.file_size for e in entries) > limits.file_bytes:
-                raise FormatError(
-                    f"{name} holds {len(entries):,} files; at most {MOST_FILES} and "
-                    f"{limits.file_bytes / 1e6:.0f} MB in all are unpacked.",
-                    "Leave out what does not belong to the mesh.",
-                )
-            out = {}
-            for entry in entries:
-                with archive.open(entry) as part:
-                    # What an entry says of its size need not be true.
-                    out[entry.filename] = part.read(entry.file_size + 1)[: entry.file_size]
-            return out
-    except FormatError:
-        raise
-    except (
-        zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, RuntimeError, EOFError,
-        OSError, ValueError, IndexError, OverflowError, MemoryError,
-    ) as error:  # fmt: skip
-        raise FormatError(f"{name} cannot be unpacked.", "Pack it again, without a password.") from error
 
 
 def _part(files: Files, uri: str) -> bytes | None:
@@ -155,7 +125,7 @@ def one_file(files: Sequence[tuple[str, bytes]], limits: Limits) -> Bundle:
         raise FormatError(f"{len(files):,} files came together.", "Drop one mesh with its parts.")
     every: dict[str, bytes] = {}
     for name, data in files:
-        every.update(_unzipped(name, data, limits) if _suffix(name) == ".zip" else {name: data})
+        every.update(unzipped(name, data, limits) if _suffix(name) == ".zip" else {name: data})
     # What some systems pack along begins with a dot.
     meshes = [n for n in every if _suffix(n) in MESHES and not PurePosixPath(n).name.startswith(".")]
     known = ", ".join(MESHES)

@@ -11,6 +11,8 @@ import zstandard
 from numpy.typing import NDArray
 
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
+from ashblend.core.terrain.frame import TerrainMesh, terrain_mesh
+from ashblend.core.terrain.terrain import Terrain
 
 
 def pack_arrays(head: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:
@@ -40,7 +42,12 @@ def unpack_arrays(data: bytes) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]
 
 
 def pack_mesh(mesh: Mesh) -> bytes:
-    """A mesh as bytes."""
+    """A mesh as bytes; of a terrain its heights, from which its frame follows."""
+    if isinstance(mesh, TerrainMesh):
+        terrain = mesh.terrain
+        return pack_arrays(
+            {"terrain": [terrain.spacing, terrain.low, terrain.high]}, {"heights": terrain.heights}
+        )
     arrays: dict[str, NDArray[Any]] = {"positions": mesh.positions, "triangles": mesh.triangles}
     for name in ("normals", "tangents", "sides", "split_from"):
         values = getattr(mesh, name)
@@ -60,6 +67,10 @@ def pack_mesh(mesh: Mesh) -> bytes:
 def unpack_mesh(data: bytes) -> Mesh:
     """The mesh of `pack_mesh`."""
     head, arrays = unpack_arrays(data)
+    if "terrain" in head:
+        heights = arrays["heights"]
+        heights.setflags(write=False)
+        return terrain_mesh(Terrain(heights, *head["terrain"]))
     return Mesh(
         positions=arrays["positions"],
         triangles=arrays["triangles"],

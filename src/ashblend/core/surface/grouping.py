@@ -102,6 +102,7 @@ def _border(mesh: Mesh, edit: HardBorder) -> BorderChange:
 
 def grouped(shape: Shape, sets: Sets, edit: GroupEdit) -> Change | BorderChange:
     """What an edit of groups does. Raises Refusal."""
+    shape.require_mesh()
     mesh = shape.mesh
     match edit:
         case HardBorder():

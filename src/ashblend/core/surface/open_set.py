@@ -85,7 +85,7 @@ class OpenSet:
 
 def open_sets(shape: Shape, state: SurfaceState, revisions: Mapping[UUID, int]) -> dict[UUID, OpenSet]:
     """The sets of a state, on the sites of its shape; painting on them leaves the state as it is."""
-    return {
+    found = {
         s.id: OpenSet(
             s.id,
             s.sites,
@@ -96,3 +96,6 @@ def open_sets(shape: Shape, state: SurfaceState, revisions: Mapping[UUID, int]) 
         )
         for s in state.sets
     }
+    for entry in found.values():
+        entry.kind.steer(shape, entry.sites, entry.channels)
+    return found

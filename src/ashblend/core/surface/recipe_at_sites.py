@@ -51,6 +51,7 @@ class AtSites:
         self._texels = texels(list(lowering.materials), list(lowering.pictures)) if read else {}
         # Positions and normals are at hand in every window; the rest is looked for only when it is read.
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
+        self._measures = [shape.measured(measure, found.sites) for measure in lowering.measures]
         self._weights = [
             [
                 values_on(found, sets, ChannelAddress(channel_set=ident, channel=number))
@@ -66,13 +67,15 @@ class AtSites:
             "position": window.positions.astype(np.float64) - self._inputs.origin,
             "normal": window.normals.astype(np.float64),
         }
-        if any(not name.startswith("weights") for name in self._more):
+        if any(not name.startswith(("weights", "measure")) for name in self._more):
             streams |= self._looked_for(window.sites)
         for number, reads in enumerate(self._weights):
             held = np.zeros((count, 4))
             for channel, read in enumerate(reads):
                 held[:, channel] = read(window.sites)
             streams[f"weights{number}"] = held
+        for number, measured in enumerate(self._measures):
+            streams[f"measure{number}"] = measured(window.sites)[:, None]
         if count <= FEW:
             few = evaluate({"value": self._node}, streams, self._parameters, self._texels)["value"]
             return np.broadcast_to(few, (count, 1))[:, 0]

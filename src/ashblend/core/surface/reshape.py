@@ -14,6 +14,7 @@ from ashblend.core.sites.lineage import Lineage, Mixed
 from ashblend.core.surface.kinds import MeshChange
 from ashblend.core.surface.levels import level_carries
 from ashblend.core.surface.shape import LevelState, Shape
+from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.state import SetState, SurfaceState
 
 FACING_LIMIT = 60.0
@@ -72,8 +73,8 @@ def on_changed_mesh(
         replace(old, mesh=level, carry=carry, old=old.old or replaced)
         for old, level, carry in zip(state.levels, levels, carries, strict=True)
     )
-    new = Shape(mesh, after).taking_over(prepared)
-    change = MeshChange(Shape(state.mesh, state.levels), new, lineages, same_map, shifted)
+    new = shape_of(mesh, after).taking_over(prepared)
+    change = MeshChange(shape_of(state.mesh, state.levels), new, lineages, same_map, shifted)
     sets = []
     for entry in state.sets:
         kind = entry.sites.after(change)

@@ -76,9 +76,11 @@ def removed_set(sets: Sets, channel_set: UUID) -> tuple[str, StateChange]:
     found = sets.get(channel_set)
     if found is None:
         raise Refusal("This channel set is not on this surface.", "Load the surface again.")
+    if not found.kind.removable:
+        raise Refusal("The surface is made of this set.", "Remove another one.")
     if found.follows is not None:
         raise Refusal("Sets of lower levels follow those of level 0.", "Remove the set there.")
-    if len([s for s in sets.values() if s.follows is None]) == 1:
+    if len([s for s in sets.values() if s.follows is None and s.kind.removable]) == 1:
         raise Refusal("A surface keeps one channel set at least.", "Add another one first.")
     gone = {channel_set, *(s.id for s in sets.values() if s.follows == channel_set)}
     return (

@@ -1,12 +1,21 @@
 """The mesh of a surface with its levels, and the sites on them, worked out when first needed."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
-from ashblend.core.arrays import F32
+from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
+from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
-from ashblend.core.sites import Mesh, MeshVertices, UVTexels, mesh_vertices
+from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices
 from ashblend.core.sites.lineage import Mixed
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.survey import MeasureDocument
+from ashblend.core.terrain.sites import TerrainSites
+
+# Heights (rows, cols) of a whole terrain; first column and row of a part of it, how many columns and rows.
+HeightsPart = tuple[F32, int, int, int, int]
 
 
 @dataclass(frozen=True)
@@ -81,6 +90,44 @@ class Shape:
         if (size, uv) not in self._texels:
             self._texels[size, uv] = UVTexels(self.mesh, self.vertices().normals, size, uv)
         return self._texels[size, uv]
+
+    # What not every surface has
+
+    def grid(self, rows: int, cols: int, shift: float) -> TerrainSites:
+        """Sites on a grid over a terrain. Raises ValueError on other surfaces."""
+        raise ValueError("This surface is a mesh: it has no grid of heights.")
+
+    def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
+        """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""
+        raise Refusal(f"{measure.title} is a measure of terrain.", "Take another source on a mesh.")
+
+    def require_mesh(self) -> None:
+        """Raises Refusal where vertices and faces cannot be changed."""
+
+    def steered(self, rows: I64, cols: I64, values: U16) -> bool:
+        """Take heights at grid corners from a channel; whether anything moved by it."""
+        return False
+
+    def moved_heights(self, sites: Sites, changed: U32) -> list[HeightsPart]:
+        """The part of the heights that sites of a grid lie in, after it moved by them."""
+        return []
+
+    def heights_of_file(self) -> F32:
+        """(rows, cols) metres as they came in. Raises Refusal on what is no terrain."""
+        raise Refusal("This surface is a mesh.", "Load the surface again.")
+
+    def painted_heights(self) -> list[HeightsPart]:
+        """Parts of the heights that are not as they came in."""
+        return []
+
+    @property
+    def lie(self) -> str:
+        """Short name of how the surface lies, where painting can change that."""
+        return ""
+
+    def facts(self) -> dict[str, Any]:
+        """What is told of it."""
+        return mesh_facts(self.mesh, self.vertices())
 
     def level_meshes(self) -> tuple[Mesh, ...]:
         return tuple(level.mesh for level in self.levels)

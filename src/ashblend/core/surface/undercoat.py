@@ -36,11 +36,23 @@ def stale(undercoat: MeasuredUndercoat, shape: Shape, entry: int) -> bool:
     made = undercoat.made
     if made is None or made.shape != shape.number or made.recipe != digest(undercoat.recipe):
         return True
+    if made.lie != _lie(undercoat.recipe, shape):
+        return True
     return bool(channels_read(undercoat.recipe)) and made.entry != entry
 
 
+# Sources that are the same however the surface lies.
+ANYWHERE = ("constant", "channel", "picture")
+
+
+def _lie(recipe: Recipe, shape: Shape) -> str:
+    """How the surface lies, for a recipe that depends on it."""
+    depends = any(term.on and term.source.kind not in ANYWHERE for term in recipe.terms)
+    return shape.lie if depends else ""
+
+
 def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:
-    return MadeFrom(shape=shape.number, recipe=digest(recipe), entry=entry)
+    return MadeFrom(shape=shape.number, recipe=digest(recipe), entry=entry, lie=_lie(recipe, shape))
 
 
 def circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> list[ChannelAddress] | None:

@@ -22,6 +22,8 @@ class MeasureDocument(SourceDocument):
 
     live: ClassVar[bool] = False
 
+    kind: str
+
 
 @dataclass(frozen=True)
 class Measure:

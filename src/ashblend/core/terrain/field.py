@@ -33,11 +33,15 @@ class HeightField:
         """The height that a weight 0..1 of the channel stands for."""
         return self.terrain.low + weight * (self.terrain.high - self.terrain.low)
 
-    def take(self, rows: I64, cols: I64, values: U16) -> None:
-        """Make heights at corners (k,) what the channel holds there."""
+    def take(self, rows: I64, cols: I64, values: U16) -> bool:
+        """Make heights at corners (k,) what the channel holds there; whether any moved."""
         terrain = self.terrain
+        base = terrain.heights[rows, cols]
+        by = (values.astype(np.int32) - self.steps_of(base).astype(np.int32)) * self.step
+        wanted = np.where(by == 0, base, (base + by).astype(np.float32))
+        if np.array_equal(self.heights[rows, cols], wanted):
+            return False
         if self.heights is terrain.heights:
             self.heights = terrain.heights.copy()
-        base = terrain.heights[rows, cols]
-        moved = (values.astype(np.int32) - self.steps_of(base).astype(np.int32)) * self.step
-        self.heights[rows, cols] = np.where(moved == 0, base, base + moved)
+        self.heights[rows, cols] = wanted
+        return True

@@ -36,6 +36,12 @@ class Frame:
     def triangles(self) -> int:
         return 2 * (self.rows - 1) * (self.cols - 1)
 
+    @property
+    def vertices(self) -> F64:
+        """(rows · cols, 2) where its vertices lie over the whole terrain."""
+        across, down = np.linspace(0, 1, self.cols), np.linspace(0, 1, self.rows)
+        return np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
+
     def places(self, over: F64) -> Places:
         """Places (k, 2) over the whole terrain, 0..1 across and down, as places on the frame."""
         counts = np.array([self.cols - 1, self.rows - 1], np.float64)
@@ -61,9 +67,7 @@ class Frame:
 
     def mesh(self, heights: np.ndarray) -> Mesh:
         """Itself over heights (rows, cols of the terrain) in metres."""
-        across, down = np.linspace(0, 1, self.cols), np.linspace(0, 1, self.rows)
-        over = np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
-        return grid_mesh(self.terrain, heights, over, self.rows, self.cols)
+        return grid_mesh(self.terrain, heights, self.vertices, self.rows, self.cols)
 
 
 def grid_mesh(terrain: Terrain, heights: np.ndarray, over: F64, rows: int, cols: int) -> Mesh:

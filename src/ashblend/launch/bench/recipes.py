@@ -11,7 +11,8 @@ from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.noise import octave_noise
 from ashblend.core.recipe import Recipe
-from ashblend.core.surface import OpenSet, Shape, TexelSites
+from ashblend.core.surface import OpenSet, TexelSites
+from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import measured
 from ashblend.launch.bench.ground import ground, timed
 
@@ -42,7 +43,7 @@ def _noise_alone(side: int, extent: float, metres: float, out: F32) -> None:
 def recipes(side: int) -> None:
     """Slope, height and five octaves of noise over side² texels, against such noise alone in one fused loop."""
     mesh = ground(10_000)
-    shape = Shape(mesh)
+    shape = shape_of(mesh)
     kind = TexelSites.model_validate({"size": side})
     sites = kind.sites(shape)
     document = ChannelSetDocument(name="Bench", channels=(ChannelDocument(name="R"),))

@@ -10,16 +10,18 @@ from ashblend.core.brush.fills import LiftFill, MixFill
 from ashblend.core.channels import (
     Channel,
     ChannelSetDocument,
+    FileUndercoat,
     MeasuredUndercoat,
     changed_between,
 )
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.recipe import Recipe, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
-from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
+from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, SurfaceState
 from ashblend.core.surface.fills import FillOn, Fills
 from ashblend.core.surface.open_set import open_sets
 from ashblend.core.surface.reshape import on_changed_mesh
+from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import made_from, run_undercoat
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.outcome import Outcome
@@ -52,11 +54,12 @@ def _fill_hard(surface: OpenSurface, message: FillOn, faces: Mask, label: str) -
     """Split the faces' border first; one step, one undo."""
     if surface.set_of(message.on.channel_set).level:
         raise Refusal("Hard borders are made on level 0.", "Show level 0 first.")
+    surface.shape.require_mesh()
     parted = hard_border(surface.shape.mesh, faces)
 
     def change(before: SurfaceState) -> SurfaceState:
         after = on_changed_mesh(before, parted.mesh, parted.lineage, borders=True)
-        shape = Shape(after.mesh, after.levels)
+        shape = shape_of(after.mesh, after.levels)
         sets = open_sets(shape, after, {})
         for channel_set, delta in Fills(shape, sets).deltas(message, faces):
             delta.apply(sets[channel_set].channels[delta.channel])
@@ -170,6 +173,8 @@ def measure_undercoat(
     if found.follows is not None:
         raise Refusal("Lower levels take their undercoat from level 0.", "Measure it there.")
     held = found.document.channels[on.channel].undercoat
+    if isinstance(held, FileUndercoat):
+        raise Refusal("Under painted heights lies the ground that came in.", "Measure another channel.")
     edits: list[Edit] = []
     if layer is not None:
         recipe, edit = _kept_in_channel(surface, on, layer)

@@ -6,6 +6,7 @@ from ashblend.core.channels import (
     CarriedUndercoat,
     ChannelSetDocument,
     ConstantUndercoat,
+    FileUndercoat,
     MeasuredUndercoat,
     constant_undercoat_delta,
 )
@@ -40,6 +41,8 @@ def _to_constant(found: OpenSet, number: int, before: AnyUndercoat, after: AnyUn
         raise Refusal("Lower levels take their undercoat from level 0.", "Change it there.")
     if isinstance(after, MeasuredUndercoat):
         raise Refusal("A measured undercoat has to be worked out.", "Run its recipe instead.")
+    if isinstance(before, FileUndercoat) or isinstance(after, FileUndercoat):
+        raise Refusal("Under painted heights lies the ground that came in.", "Erase paint to see it again.")
     delta = constant_undercoat_delta(number, found.channels[number], found.sites, after.value)
     return [(found.id, delta)]
 

@@ -9,6 +9,9 @@ number and a word of kind (upper half) and count (lower 17 bits), then by kind:
     2 level   for each channel one value, uint16, that all count numbers have
 
 each padded to four bytes. Texels beside a chart come along with the values that they show.
+
+Heights of a terrain that were painted come as metres: five uint32, another magic, the first column and row, how many
+columns and rows, then float32 row by row.
 """
 
 import struct
@@ -16,11 +19,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ashblend.core.arrays import U16, U32
+from ashblend.core.arrays import F32, U16, U32
 from ashblend.core.sites.layout import TILE, TILE_BITS
 from ashblend.core.surface import OpenSet
 
 MAGIC = 0x32464241
+HEIGHTS = 0x48464241
 SOME, WHOLE, LEVEL = range(3)
 _HEADER = struct.Struct("<6I")
 _TILE = struct.Struct("<2I")
@@ -88,3 +92,12 @@ def sparse_frame(number: int, found: OpenSet, channels: Sequence[int], sites: U3
         places = (numbers[begin:end] & (TILE - 1)).astype(np.uint16)
         entries.append(_entry(tile, SOME, end - begin, places, *(v[begin:end] for v in values)))
     return b"".join([_header(number, found, channels, len(entries)), *entries])
+
+
+_HEIGHTS = struct.Struct("<5I")
+
+
+def heights_frame(heights: F32, left: int, top: int, cols: int, rows: int) -> bytes:
+    """Part of a terrain's heights (rows, cols of the whole), in metres."""
+    part = heights[top : top + rows, left : left + cols]
+    return _HEIGHTS.pack(HEIGHTS, left, top, cols, rows) + part.astype("<f4").tobytes()

@@ -4,7 +4,8 @@ from itertools import takewhile
 from uuid import UUID
 
 from ashblend.core.blend import references
-from ashblend.core.surface import Refusal, Shape
+from ashblend.core.surface import Refusal
+from ashblend.core.surface.shapes import shape_of
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface, facts_of
 from ashblend.store.blends import blend_document
@@ -30,7 +31,7 @@ def step(surface: OpenSurface, kind: str) -> Outcome:
     label = f"{'Undid' if kind == 'undo' else 'Redid'}: {found.label}"
     if found.states is not None:
         state = ledger.state_of(found, kind)
-        shape = Shape(state.mesh, state.levels).taking_over(surface.shape)
+        shape = shape_of(state.mesh, state.levels).taking_over(surface.shape)
         return surface.adopt(ledger.refer_state(kind, found, state, facts_of(shape)), label, shape)
     deltas = ledger.deltas_of(found, kind)
     try:

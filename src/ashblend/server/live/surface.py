@@ -10,7 +10,6 @@ from uuid import UUID
 from ashblend.core.arrays import U32
 from ashblend.core.channels import Channel, ChannelSetDocument
 from ashblend.core.channels.delta import Following
-from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites import tiles_of
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
 from ashblend.core.surface.blend_state import BlendState, compiled
@@ -18,8 +17,9 @@ from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
 from ashblend.core.surface.open_set import open_sets
 from ashblend.core.surface.recipe_at_sites import Texels
+from ashblend.core.surface.shapes import shape_of
 from ashblend.core.tree import value_at
-from ashblend.server.live.frames import full_frame, sparse_frame
+from ashblend.server.live.frames import full_frame, heights_frame, sparse_frame
 from ashblend.server.live.messages import (
     DocumentChanged,
     Hello,
@@ -55,7 +55,7 @@ class OpenSurface:
         self._painted_over: PaintedOver | None = None
         with sessions() as session:
             row = get_surface(session, ident)
-            self.shape = Shape(read_surface_mesh(session, row), read_levels(session, ident), row.shape)
+            self.shape = shape_of(read_surface_mesh(session, row), read_levels(session, ident), row.shape)
             rows = channel_sets_of(session, ident)
             kinds = {r.id: SITE_KIND.validate_python(r.sites) for r in rows}
 
@@ -74,6 +74,8 @@ class OpenSurface:
                 )
                 for r in rows
             }
+        for found in self.sets.values():
+            found.kind.steer(self.shape, found.sites, found.channels)
         self.ledger = Ledger(sessions, ident)
         self._blend: BlendState | None = None
         self._texels = HeldTexels()
@@ -106,7 +108,8 @@ class OpenSurface:
         )
 
     def full_frames(self) -> list[bytes]:
-        return [self._full(found) for found in self.sets.values()]
+        frames = [self._full(found) for found in self.sets.values()]
+        return frames + [heights_frame(*part) for part in self.shape.painted_heights()]
 
     def _full(self, found: OpenSet) -> bytes:
         return full_frame(self.number_of(found.id), found, range(len(found.channels)))
@@ -161,7 +164,10 @@ class OpenSurface:
         for number in channels:
             found.channels[number].dirty |= tiles
             found.tallies[number].forget(tiles)
-        return [sparse_frame(self.number_of(channel_set), found, channels, sites)]
+        frames = [sparse_frame(self.number_of(channel_set), found, channels, sites)]
+        if found.kind.steer(self.shape, found.sites, found.channels, sites):
+            frames += [heights_frame(*part) for part in self.shape.moved_heights(found.sites, sites)]
+        return frames
 
     def followed(self, channel_set: UUID, channel: int, sites: U32) -> list[bytes]:
         """Carry a change down to the sets that follow; their frames."""
@@ -193,6 +199,9 @@ class OpenSurface:
             following[key].add(delta)
         for writing in following.values():
             writing.write()
+        for channel_set in {channel_set for channel_set, _ in following}:
+            found = self.set_of(channel_set)
+            found.kind.steer(self.shape, found.sites, found.channels)
         for ident in {channel_set for channel_set, _ in following}:
             self._carry_all_down(ident)
             for found in self.sets.values():
@@ -293,14 +302,14 @@ class OpenSurface:
         self.keep_undone()
         before = self.state()
         after = change(before)
-        shape = Shape(after.mesh, after.levels).taking_over(prepared, self.shape)
+        shape = shape_of(after.mesh, after.levels).taking_over(prepared, self.shape)
         kept = self.ledger.record_change(kind, label, before, after, facts_of(shape))
         return self.adopt(kept, label, shape)
 
     def adopt(self, state: SurfaceState, label: str, shape: Shape | None = None) -> Outcome:
         """Make a state, already kept, the one that windows see."""
         revisions = {found.id: found.revision for found in self.sets.values()}
-        self.shape = Shape(state.mesh, state.levels, self.ledger.shape_number()).taking_over(
+        self.shape = shape_of(state.mesh, state.levels, self.ledger.shape_number()).taking_over(
             shape, self.shape
         )
         self.sets = open_sets(self.shape, state, revisions)
@@ -399,6 +408,6 @@ class OpenSurface:
 
 def facts_of(shape: Shape) -> dict[str, object]:
     """What is told of a mesh and its levels."""
-    facts = mesh_facts(shape.mesh, shape.vertices())
+    facts = shape.facts()
     facts["levels"] = level_facts(shape.levels)
     return facts

@@ -9,8 +9,9 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.prepare.carry import carry_over
-from ashblend.core.surface import OpenSet, Refusal, Shape, SurfaceState
+from ashblend.core.surface import OpenSet, Refusal, SurfaceState
 from ashblend.core.surface.kinds import MeshChange
+from ashblend.core.surface.shapes import shape_of
 from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface
@@ -142,7 +143,7 @@ def _values(surface: OpenSurface, state: SurfaceState) -> bytes:
     Where the mesh has changed since, they are carried over by closest place, to look at only.
     """
     shape = surface.shape
-    then = Shape(state.mesh, state.levels)
+    then = shape_of(state.mesh, state.levels)
     mesh, sites = shape.mesh, shape.vertices()
     same = mesh.vertex_count == state.mesh.vertex_count and bool(
         (mesh.positions == state.mesh.positions).all()

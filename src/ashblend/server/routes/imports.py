@@ -156,6 +156,7 @@ def create_new_surface(
 
 def _placed(surface: OpenSurface, placing: Placing) -> Outcome:
     surface.require_quiet()
+    surface.shape.require_mesh()
     label = placing_label(placing)
     return surface.change_state("place", label, lambda state: on_placed(state, placing))
 

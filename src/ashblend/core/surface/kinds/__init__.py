@@ -7,11 +7,13 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from ashblend.core.surface.kinds.cells import CellSites
+from ashblend.core.surface.kinds.corners import CornerSites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.kinds.texels import TexelSites
 from ashblend.core.surface.kinds.vertices import VertexSites
 
-SiteKind = Annotated[VertexSites | TexelSites, Field(discriminator="kind")]
+SiteKind = Annotated[VertexSites | TexelSites | CellSites | CornerSites, Field(discriminator="kind")]
 SITE_KIND: TypeAdapter[SiteKind] = TypeAdapter(SiteKind)
 
-__all__ = ["SITE_KIND", "MeshChange", "SiteKind", "TexelSites", "VertexSites"]
+__all__ = ["SITE_KIND", "CellSites", "CornerSites", "MeshChange", "SiteKind", "TexelSites", "VertexSites"]

@@ -1,10 +1,9 @@
 """Sets on the texels of a map."""
 
-from typing import Annotated, Any, ClassVar, Literal, Self
-from uuid import UUID
+from typing import Annotated, Any, Literal, Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from ashblend.core.arrays import I32
 from ashblend.core.channels import Channel
@@ -13,6 +12,7 @@ from ashblend.core.prepare.carry import FACING_LIMIT
 from ashblend.core.prepare.uv_facts import UVFacts, best_map, uv_facts
 from ashblend.core.sites import Sites, UVTexels
 from ashblend.core.sites.closest import ClosestTree
+from ashblend.core.surface.kinds.fixed import FixedSites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
@@ -51,13 +51,8 @@ def _said(facts: UVFacts) -> str:
     return f"The UVs overlap: {facts.shared:.0%} of the surface shares texels with another part, and shows its paint."
 
 
-class TexelSites(BaseModel):
+class TexelSites(FixedSites):
     """Texels of a UV set, size × size. uv: its number."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    # What such a set can be exported as.
-    files: ClassVar[tuple[str, ...]] = ("png",)
 
     kind: Literal["texels"] = "texels"
     size: Literal[256, 512, 1024, 2048, 4096] = 1024
@@ -67,32 +62,9 @@ class TexelSites(BaseModel):
         """Raises ValueError without UVs."""
         return shape.texels(self.size, self.uv)
 
-    @property
-    def level(self) -> int:
-        return 0
-
-    @property
-    def follows(self) -> UUID | None:
-        return None
-
-    @property
-    def followed(self) -> bool:
-        return False
-
-    @property
-    def hardens(self) -> bool:
-        return False
-
-    @property
-    def finer(self) -> bool:
-        return True
-
-    def shown_on(self, _: int) -> bool:
-        """Every level has the same map."""
-        return True
-
     def require_addable(self, shape: Shape) -> None:
         """Raises Refusal where an artist cannot add such a set."""
+        shape.require_mesh()
         if not shape.mesh.uvs:
             raise Refusal("The mesh has no UVs for texels to lie on.", UNWRAP)
         if self.uv >= len(shape.mesh.uvs):

@@ -1,10 +1,12 @@
 """Sets on the vertices of a level of detail."""
 
+from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal, Self
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ashblend.core.arrays import U32
 from ashblend.core.channels import Channel
 from ashblend.core.channels.moved import moved_channel
 from ashblend.core.sites import Sites
@@ -20,6 +22,7 @@ class VertexSites(BaseModel):
 
     # What such a set can be exported as.
     files: ClassVar[tuple[str, ...]] = ("glb", "ply", "ply-ascii", "obj")
+    removable: ClassVar[bool] = True
 
     kind: Literal["vertices"] = "vertices"
     level: Annotated[int, Field(ge=0, le=15)] = 0
@@ -46,8 +49,13 @@ class VertexSites(BaseModel):
     def shown_on(self, level: int) -> bool:
         return self.level == level
 
-    def require_addable(self, _: Shape) -> None:
+    def steer(self, _: Shape, __: Sites, ___: Sequence[Channel], ____: U32 | None = None) -> bool:
+        """Let the surface follow what the set holds, at some sites or all; whether it moved."""
+        return False
+
+    def require_addable(self, shape: Shape) -> None:
         """Raises Refusal where an artist cannot add such a set."""
+        shape.require_mesh()
         if self.level:
             raise Refusal("Sets are added to level 0; levels follow.", "Choose level 0.")
 

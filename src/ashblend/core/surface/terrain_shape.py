@@ -1,0 +1,187 @@
+"""A terrain under an open surface: heights as they are now, and what follows from them."""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ashblend.core.arrays import F32, F64, I64, U16, U32
+from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
+from ashblend.core.progress import silent
+from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
+from ashblend.core.sites.layout import SIDE
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.shape import HeightsPart, Shape
+from ashblend.core.survey import MEASURES, Ground, MeasureDocument
+from ashblend.core.terrain.field import HeightField
+from ashblend.core.terrain.frame import Frame, TerrainMesh
+from ashblend.core.terrain.lie import lie_of
+from ashblend.core.terrain.sites import CORNERS, TerrainSites
+
+# Measures that are kept at hand, each as large as the heights.
+MOST_KEPT = 4
+
+
+@dataclass(frozen=True)
+class TerrainInputs(SurfaceInputs):
+    """Inputs of the frame's vertices; between them, those of the heights themselves."""
+
+    frame: Frame
+    heights: F32
+
+    def on_triangles(self, triangles: NDArray[np.integer], shares: F64) -> dict[str, F64]:
+        over = self.frame.over(Places(np.asarray(triangles, np.int32), shares))
+        return inputs_at(self.frame, self.heights, over, self.origin)
+
+
+def inputs_at(frame: Frame, heights: F32, over: F64, origin: F64) -> dict[str, F64]:
+    """Inputs by name at places (k, 2) over the whole terrain."""
+    terrain = frame.terrain
+    corners = over * np.array([terrain.cols - 1, terrain.rows - 1])
+    tall, normals = lie_of(heights, terrain.spacing, corners)
+    at = np.stack([(over[:, 0] - 0.5) * terrain.width, tall, (over[:, 1] - 0.5) * terrain.depth], axis=1)
+    # Along the columns: what MikkTSpace makes of a grid.
+    along = np.stack([normals[:, 1], -normals[:, 0], np.zeros(at.shape[0])], axis=1)
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    tangents = np.concatenate([along, np.ones((at.shape[0], 1))], axis=1)
+    return {"position": at - origin, "normal": normals, "tangent": tangents, "uv": over}
+
+
+class TerrainShape(Shape):
+    """See `Shape`. Its mesh is the frame over what came in."""
+
+    mesh: TerrainMesh
+
+    @cached_property
+    def field(self) -> HeightField:
+        return HeightField(self.mesh.terrain)
+
+    @cached_property
+    def _grids(self) -> dict[tuple[int, int, float], TerrainSites]:
+        return {}
+
+    @cached_property
+    def _kept(self) -> dict[MeasureDocument, F32]:
+        return {}
+
+    def taking_over(self, *others: "Shape | None") -> "Shape":
+        """Heights are taken from the channel that holds them; sites of the same heights are the same."""
+        return self
+
+    def grid(self, rows: int, cols: int, shift: float) -> TerrainSites:
+        key = (rows, cols, shift)
+        if key not in self._grids:
+            self._grids[key] = TerrainSites(self.field, rows, cols, shift)
+        return self._grids[key]
+
+    def vertices(self, level: int = 0) -> MeshVertices:
+        if level not in self._vertices:
+            self._vertices[level] = mesh_vertices(Frame(self.mesh.terrain).mesh(self.field.heights))
+        return self._vertices[level]
+
+    @cached_property
+    def _first(self) -> SurfaceInputs:
+        """Inputs before anybody painted heights: windows hold on to its origin."""
+        assert self.mesh.normals is not None
+        return surface_inputs(self.mesh, self.mesh.positions, self.mesh.normals)
+
+    def inputs(self, level: int = 0) -> SurfaceInputs:
+        if level not in self._inputs:
+            first, frame = self._first, Frame(self.mesh.terrain)
+            known = inputs_at(frame, self.field.heights, frame.vertices, first.origin)
+            self._inputs[level] = TerrainInputs(
+                {name: values.astype(np.float32) for name, values in known.items()},
+                first.triangles,
+                first.site_of_extra,
+                first.origin,
+                first.metres_per_uv,
+                frame,
+                self.field.heights,
+            )
+        return self._inputs[level]
+
+    def steered(self, rows: I64, cols: I64, values: U16) -> bool:
+        moved = self.field.take(rows, cols, values)
+        if moved:
+            self._inputs.clear()
+            self._vertices.clear()
+            self._kept.clear()
+            self.__dict__.pop("lie", None)
+        return moved
+
+    def moved_heights(self, sites: Sites, changed: U32) -> list[HeightsPart]:
+        cols, rows = self.grid(self.mesh.terrain.rows, self.mesh.terrain.cols, CORNERS).column_and_row(
+            changed
+        )
+        left, top = int(cols.min()), int(rows.min())
+        return [(self.field.heights, left, top, int(cols.max()) - left + 1, int(rows.max()) - top + 1)]
+
+    def heights_of_file(self) -> F32:
+        return self.mesh.terrain.heights
+
+    def painted_heights(self) -> list[HeightsPart]:
+        heights, base = self.field.heights, self.mesh.terrain.heights
+        if heights is base:
+            return []
+        parts: list[HeightsPart] = []
+        for top in range(0, base.shape[0], SIDE):
+            for left in range(0, base.shape[1], SIDE):
+                square = np.s_[top : top + SIDE, left : left + SIDE]
+                if not np.array_equal(heights[square], base[square]):
+                    rows, cols = base[square].shape
+                    parts.append((heights, left, top, cols, rows))
+        return parts
+
+    @cached_property
+    def lie(self) -> str:
+        return hashlib.blake2b(np.ascontiguousarray(self.field.heights).data, digest_size=8).hexdigest()
+
+    def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
+        if measure not in self._kept:
+            while len(self._kept) >= MOST_KEPT:
+                self._kept.pop(next(iter(self._kept)))
+            ground = Ground(self.field.heights, self.mesh.terrain.spacing)
+            self._kept[measure] = MEASURES[measure.kind].over(ground, measure, silent)
+        values = self._kept[measure]
+        corners = self.grid(values.shape[0], values.shape[1], CORNERS)
+
+        def at(asked: U32) -> F64:
+            sample = corners.sample(sites.on_surface(asked))
+            cols, rows = corners.column_and_row(sample.sites.reshape(-1).astype(np.uint32))
+            held = values[rows, cols].astype(np.float64).reshape(sample.sites.shape)
+            return np.asarray((held * sample.shares).sum(axis=1))
+
+        return at
+
+    def require_mesh(self) -> None:
+        raise Refusal(
+            "A terrain keeps its grid: it is not refined, grouped or unwrapped.",
+            "Bring the heights in anew to change the grid.",
+        )
+
+    def facts(self) -> dict[str, Any]:
+        terrain = self.mesh.terrain
+        frame = super().facts()
+        heights = self.field.heights
+        low, high = float(heights.min()), float(heights.max())
+        return {
+            **frame,
+            "vertices": terrain.rows * terrain.cols,
+            "points": terrain.rows * terrain.cols,
+            "triangles": 2 * (terrain.rows - 1) * (terrain.cols - 1),
+            "size": [terrain.width, high - low, terrain.depth],
+            "low": [-terrain.width / 2, low, -terrain.depth / 2],
+            "terrain": {
+                "rows": terrain.rows,
+                "cols": terrain.cols,
+                "spacing": terrain.spacing,
+                "lowest": low,
+                "highest": high,
+                "painted_low": terrain.low,
+                "painted_high": terrain.high,
+            },
+        }

@@ -1,0 +1,208 @@
+"""A terrain on its way in: heights are looked at, shown from above, then taken as the artist says."""
+
+from dataclasses import asdict
+from functools import lru_cache
+from pathlib import PurePath
+from typing import Annotated, Any
+from uuid import UUID
+
+import numpy as np
+from fastapi import APIRouter, Form, HTTPException, Query, Request, Response, UploadFile
+from pydantic import BaseModel, StringConstraints, TypeAdapter, ValidationError
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from ashblend.core.blend import BlendDocument, Ground, Mapping
+from ashblend.core.brush.defaults import first_tile
+from ashblend.core.formats.errors import FormatError
+from ashblend.core.formats.heights import Grid, RawLayout, read_grids
+from ashblend.core.formats.heights.stored import packed_files, unpacked_files
+from ashblend.core.formats.images import write_png
+from ashblend.core.formats.sound import plain
+from ashblend.core.surface.heights_intake import grid_notes, take_in_heights
+from ashblend.core.terrain.preview import preview
+from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, taken
+from ashblend.core.terrain.terrain import Terrain
+from ashblend.server.live.surface import OpenSurface
+from ashblend.server.routes.imports import Digest, Imported, limits_of
+from ashblend.server.routes.parts import DatabaseSession, OpenDatabase, OpenRooms, read_upload
+from ashblend.server.routes.surfaces import packed_arrays
+from ashblend.store.blends import create_blend
+from ashblend.store.blobs import get_blob, put_blob
+from ashblend.store.projects import get_project, materials_of
+from ashblend.store.states import put_mesh
+from ashblend.store.surfaces import NewChannelSet, create_surface
+
+router = APIRouter(prefix="/api", tags=["terrains"])
+
+FileName = Annotated[str, StringConstraints(min_length=1, max_length=255)]
+TAKING: TypeAdapter[Taking] = TypeAdapter(Taking)
+LAYOUT: TypeAdapter[RawLayout] = TypeAdapter(RawLayout)
+
+
+class LookedHeights(BaseModel):
+    """Heights that could be taken. file: what to call them then. most: the greatest stored whole number, or null.
+
+    layout: how bare numbers were read, to be overruled. first: what to begin with.
+    """
+
+    file: str
+    name: str
+    rows: int
+    cols: int
+    most: int | None
+    least: float
+    greatest: float
+    holes: int
+    steps: int
+    layout: RawLayout | None
+    first: Taking
+    notes: list[str]
+
+
+class NewTerrain(BaseModel):
+    """file, name: as they were looked at."""
+
+    file: Digest
+    name: FileName
+    layout: RawLayout | None = None
+    taking: Taking = Taking()
+
+
+@lru_cache(maxsize=1)
+def _grid(name: str, data: bytes, layout: str) -> tuple[Grid, GridFacts]:
+    """What was looked at last, decoded once while its settings are tried."""
+    chosen = LAYOUT.validate_json(layout) if layout else None
+    grid = read_grids(unpacked_files(name, data), chosen)
+    return grid, grid_facts(grid.values, grid.most)
+
+
+def _looked(name: str, sha: str, data: bytes, layout: RawLayout | None) -> LookedHeights:
+    grid, facts = _grid(name, data, layout.model_dump_json() if layout else "")
+    told = asdict(facts)
+    for own in ("clipped_low", "clipped_high"):
+        told.pop(own)
+    return LookedHeights(
+        file=sha,
+        name=name,
+        most=grid.most,
+        layout=grid.raw,
+        first=first_taking(facts, grid.most),
+        notes=[*grid.notes, *grid_notes(facts)],
+        **told,
+    )
+
+
+def _parsed(kind: TypeAdapter[Any], text: str | None) -> Any:
+    try:
+        return kind.validate_json(text) if text else None
+    except ValidationError as error:
+        raise HTTPException(422, "These settings cannot be read.") from error
+
+
+@router.post("/heights", status_code=201)
+def look_at_heights(
+    request: Request,
+    session: DatabaseSession,
+    files: list[UploadFile],
+    layout: Annotated[str | None, Form(max_length=400)] = None,
+) -> LookedHeights:
+    """What a height map, or the square regions of one, hold. Nothing is made of it yet.
+
+    layout: how bare numbers are to be read, as JSON.
+    """
+    limits = limits_of(request)
+    held: dict[str, bytes] = {}
+    for upload in files:
+        name = plain(upload.filename or "heights").replace("\\", "/").rsplit("/", 1)[-1][-255:]
+        held[name] = read_upload(upload, limits.file_bytes)
+    name, data = packed_files(held, limits)
+    return _looked(name, put_blob(session, data), data, _parsed(LAYOUT, layout))
+
+
+@router.get("/heights/{file}")
+def look_again(
+    file: Digest,
+    name: FileName,
+    session: DatabaseSession,
+    layout: Annotated[str | None, Query(max_length=400)] = None,
+) -> LookedHeights:
+    """The same file, with bare numbers read another way."""
+    return _looked(name, file, get_blob(session, file), _parsed(LAYOUT, layout))
+
+
+def _terrain(name: str, data: bytes, layout: RawLayout | None, taking: Taking) -> tuple[Terrain, list[str]]:
+    """Raises FormatError."""
+    grid, facts = _grid(name, data, layout.model_dump_json() if layout else "")
+    try:
+        terrain = taken(grid.values, grid.most, taking)
+    except ValueError as error:
+        raise FormatError(str(error), "Change the settings.") from error
+    mended = facts.holes and taking.mend
+    notes = [*grid.notes, *(note for note in grid_notes(facts) if not (mended and "holes" in note))]
+    if mended:
+        notes.append(f"{facts.holes:,} holes were filled from what lies around them.")
+    return terrain, notes
+
+
+@router.get("/heights/{file}/preview", response_class=Response)
+async def preview_heights(
+    file: Digest,
+    name: FileName,
+    database: OpenDatabase,
+    taking: Annotated[str, Query(max_length=1000)],
+    layout: Annotated[str | None, Query(max_length=400)] = None,
+) -> Response:
+    """A shaded picture from above of what would be taken."""
+    wanted, chosen = _parsed(TAKING, taking), _parsed(LAYOUT, layout)
+    data = await database.transact(get_blob, file)
+
+    def drawn() -> bytes:
+        # Holes may be left to see; here something must be drawn.
+        terrain, _ = _terrain(name, data, chosen, wanted.model_copy(update={"mend": True}))
+        return write_png(preview(terrain.heights, terrain.spacing))
+
+    return Response(
+        await run_in_threadpool(drawn), media_type="image/png", headers={"cache-control": "no-store"}
+    )
+
+
+def import_terrain(session: Session, project: UUID, new: NewTerrain) -> Imported:
+    """Take heights in, with a blend of the project's first material. Raises FormatError, Missing."""
+    get_project(session, project)
+    materials = materials_of(session, project)
+    if not materials:
+        raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
+    data = get_blob(session, new.file)
+    terrain, notes = _terrain(new.name, data, new.layout, new.taking)
+    intake = take_in_heights(terrain, notes)
+    sets = [NewChannelSet(s.document, s.channels, s.sites) for s in intake.sets]
+    name = PurePath(new.name).stem or "Terrain"
+    surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
+    surface.geometry = put_mesh(session, intake.mesh)
+    tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
+    mapping = Mapping(projection="planar", axis="y", metres_per_tile=tile)
+    surface.blend_id = create_blend(
+        session, project, BlendDocument(ground=Ground(material=materials[0].id, mapping=mapping))
+    ).id
+    return Imported(id=surface.id, name=surface.name, notes=notes, all_white=[])
+
+
+@router.post("/projects/{project}/terrains", status_code=201)
+def create_terrain(project: UUID, new: NewTerrain, session: DatabaseSession) -> Imported:
+    """A terrain of heights that were looked at. Nothing is kept of one that is refused."""
+    return import_terrain(session, project, new)
+
+
+def _heights(surface: OpenSurface) -> bytes:
+    return packed_arrays(
+        {"shape": surface.shape.number}, {"heights": surface.shape.heights_of_file().astype("<f4")}
+    )
+
+
+@router.get("/surfaces/{ident}/heights", response_class=Response)
+async def get_heights(ident: UUID, rooms: OpenRooms) -> Response:
+    """The heights of a terrain as they came in, float32 row by row; what was painted comes over the socket."""
+    async with rooms.enter(ident) as room:
+        data = await room.call(_heights, room.surface)
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})

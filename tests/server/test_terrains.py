@@ -1,0 +1,242 @@
+"""Terrain through the server: brought in, painted, its ground moved, measured, and all of it back after a restart."""
+
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from samples import small_project, small_terrain
+from server.conftest import HOST
+from server.sockets import window
+from server.test_plans import undo
+
+from ashblend.core.channels import FULL, ChannelSetDocument
+from ashblend.core.formats.heights import FORMATS, read_grid
+from ashblend.core.formats.images import write_png
+from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.undercoat import stale
+from ashblend.server.app import create_app
+from ashblend.server.settings import Settings
+from ashblend.store.documents import get_row
+from ashblend.store.models import ChannelSet
+
+
+def hills(rows: int = 65, cols: int = 97) -> np.ndarray:
+    y, x = np.mgrid[:rows, :cols].astype(np.float64)
+    return (4 * np.sin(x / 9) * np.cos(y / 7) + 0.05 * x).astype(np.float32)
+
+
+@pytest.fixture
+def sample(client, db):
+    return small_terrain(client, db, hills())
+
+
+def ground_set(client, sample) -> str:
+    view = client.get(f"/api/surfaces/{sample.surface}").json()
+    return next(s["id"] for s in view["channel_sets"] if s["sites"]["kind"] == "corners")
+
+
+def stroke(talk, channel_set: str, place: list[float], **brush) -> dict:
+    brush = {"radius": 6.0, "strength": 1, "target": 1, "falloff": "flat", "reach": "ball", **brush}
+    talk.say(
+        {"type": "begin", "stroke": "s", "on": {"channel_set": channel_set, "channel": 0}, "brush": brush}
+    )
+    talk.say({"type": "extend", "stroke": "s", "samples": [{"position": place, "normal": [0, 1, 0]}]})
+    talk.say({"type": "end", "stroke": "s"})
+    return talk.until("saved")
+
+
+def test_heights_come_in_and_their_cells_are_painted(client, db, sample):
+    view = client.get(f"/api/surfaces/{sample.surface}").json()
+    facts = view["facts"]["terrain"]
+    assert (facts["rows"], facts["cols"], facts["spacing"]) == (65, 97, 1.0)
+    assert [s["sites"]["kind"] for s in view["channel_sets"]] == ["cells", "corners"]
+    base = client.get(f"/api/surfaces/{sample.surface}/heights").content
+    assert np.frombuffer(base[-65 * 97 * 4 :], "<f4").tobytes() == hills().tobytes()
+    with window(client, sample) as talk:
+        assert talk.values[:, 0].max() == 0 and talk.values[:, 3].max() == 0
+        place = [10.0, float(hills()[32, 58]), 0.0]
+        stroke(talk, str(sample.channel_set), place)
+        painted = talk.values[:, 0] == FULL
+        # Cells are 96/256 by 64/256 metres; a disc on sloping ground is a little smaller than a level one.
+        assert 0.8 < painted.sum() * (96 / 256) * (64 / 256) / (np.pi * 36) < 1.0
+        talk.say({"type": "probe", "number": 1, "level": 0, "triangle": 0, "barycentric": [1, 0, 0]})
+        told = talk.until("core_sample")
+        assert told["height"] == pytest.approx(hills()[0, 0], abs=1e-5)
+
+
+def test_the_ground_is_moved_by_the_same_brush_and_back_to_the_bit(client, db, sample):
+    ground = ground_set(client, sample)
+    facts = client.get(f"/api/surfaces/{sample.surface}").json()["facts"]["terrain"]
+    low, high = facts["painted_low"], facts["painted_high"]
+    wanted = (12.0 - low) / (high - low)
+    with window(client, sample) as talk:
+        assert not talk.ground
+        stroke(talk, ground, [0.0, float(hills()[32, 48]), 0.0], target=wanted)
+        moved = hills()
+        for left, top, part in talk.ground:
+            moved[top : top + part.shape[0], left : left + part.shape[1]] = part
+        there = moved != hills()
+        assert 60 < there.sum() < 120
+        assert np.abs(moved[there] - 12.0).max() < (high - low) / 65535
+        talk.say({"type": "undo"})
+        talk.until("saved")
+        for left, top, part in talk.ground:
+            moved[top : top + part.shape[0], left : left + part.shape[1]] = part
+        assert moved.tobytes() == hills().tobytes()
+        talk.say({"type": "redo"})
+        talk.until("saved")
+
+
+def test_moved_ground_is_there_for_whoever_comes_after_a_restart(database, db):
+    with TestClient(create_app(Settings(database_url=database)), base_url=HOST) as client:
+        sample = small_terrain(client, db, hills())
+        ground = ground_set(client, sample)
+        with window(client, sample) as talk:
+            stroke(talk, ground, [0.0, float(hills()[32, 48]), 0.0], act="add", target=0.2)
+            moved = talk.ground[-1]
+    with (
+        TestClient(create_app(Settings(database_url=database)), base_url=HOST) as client,
+        window(client, sample) as talk,
+    ):
+        ((left, top, part),) = talk.ground
+        theirs = part[moved[1] - top :, moved[0] - left :][: moved[2].shape[0], : moved[2].shape[1]]
+        assert theirs.tobytes() == moved[2].tobytes()
+
+
+def measured_is_stale(db, sample, heights) -> bool:
+    shape = shape_of(sample.mesh)
+    shape.field.heights = heights
+    with db() as session:
+        row = get_row(session, ChannelSet, sample.channel_set)
+        undercoat = ChannelSetDocument.model_validate(row.document).channels[0].undercoat
+    # Revision of the mesh as it is kept, so that only the lie of the land decides.
+    shape.number = undercoat.made.shape
+    return stale(undercoat, shape, undercoat.made.entry)
+
+
+def test_an_undercoat_of_the_ground_is_stale_when_the_ground_moves_and_not_when_it_is_put_back(
+    client, db, sample
+):
+    recipe = {"terms": [{"source": {"kind": "position", "metres": 12.0}, "low": -1.0, "high": 1.0}]}
+    with window(client, sample) as talk:
+        talk.say(
+            {
+                "type": "measure",
+                "on": {"channel_set": str(sample.channel_set), "channel": 0},
+                "recipe": recipe,
+            }
+        )
+        talk.until("saved")
+        first = talk.values[:, 0].copy()
+        assert first.max() > 40_000 and first.min() < 20_000
+        assert not measured_is_stale(db, sample, hills())
+        stroke(talk, ground_set(client, sample), [0.0, float(hills()[32, 48]), 0.0], act="add", target=0.3)
+        moved = hills()
+        for left, top, part in talk.ground:
+            moved[top : top + part.shape[0], left : left + part.shape[1]] = part
+        assert measured_is_stale(db, sample, moved)
+        talk.say(
+            {"type": "measure", "on": {"channel_set": str(sample.channel_set), "channel": 0}, "recipe": None}
+        )
+        talk.until("saved")
+        assert np.abs(talk.values[:, 0].astype(int) - first).max() > 5000
+        undo(talk)
+        undo(talk)
+        assert not measured_is_stale(db, sample, hills())
+
+
+def test_what_a_terrain_cannot_do_is_said(client, db, sample):
+    url = f"/api/surfaces/{sample.surface}"
+    for path, body in (
+        ("sets", {"name": "V", "sites": {"kind": "vertices"}}),
+        ("sets", {"name": "M", "sites": {"kind": "texels", "size": 256}}),
+        ("sets", {"name": "H", "sites": {"kind": "corners", "rows": 65, "cols": 97}}),
+        ("placing", {"metres_per_unit": 2.0}),
+    ):
+        said = client.post(f"{url}/{path}", json=body)
+        assert said.status_code == 409 and said.json()["remedy"], (path, said.text)
+    assert (
+        client.post(
+            f"{url}/sets", json={"name": "Second", "sites": {"kind": "cells", "rows": 64, "cols": 128}}
+        ).status_code
+        == 201
+    )
+    assert client.delete(f"{url}/sets/{ground_set(client, sample)}").status_code == 409
+    with window(client, sample) as talk:
+        on = {"channel_set": ground_set(client, sample), "channel": 0}
+        talk.say({"type": "measure", "on": on, "recipe": {"terms": []}})
+        assert "came in" in talk.until_any("refused", "saved")["problem"]
+    mesh = small_project(db)
+    with window(client, mesh) as talk:
+        recipe = {"terms": [{"source": {"kind": "water"}}]}
+        talk.say(
+            {"type": "measure", "on": {"channel_set": str(mesh.channel_set), "channel": 0}, "recipe": recipe}
+        )
+        assert "terrain" in talk.until_any("refused", "saved")["problem"]
+
+
+def look(client, *files: tuple[str, bytes], **form) -> dict:
+    parts = [("files", (name, io.BytesIO(data))) for name, data in files]
+    return client.post("/api/heights", files=parts, data=form)
+
+
+def test_looking_says_what_is_odd_and_shows_it(client, db):
+    steps = np.repeat(np.repeat(np.arange(8, dtype=np.uint8) * 30, 8)[None], 64, axis=0)
+    told = look(client, ("coast.png", write_png(steps))).json()
+    assert told["most"] == 255 and told["steps"] == 8 and told["first"]["soften"]
+    assert any("8-bit" in note for note in told["notes"]) and any("lowest" in note for note in told["notes"])
+    holes = hills()
+    holes[10:14, 20:30] = np.nan
+    told = look(client, ("bay.npy", FORMATS[-1].write(holes))).json()
+    assert told["holes"] == 40 and told["first"]["mend"]
+    query = {"name": "bay.npy", "taking": json.dumps({"spacing": 2.0})}
+    shown = client.get(f"/api/heights/{told['file']}/preview", params=query)
+    assert shown.headers["content-type"] == "image/png" and read_grid(
+        "a.png", shown.content
+    ).values.shape == (65, 97)
+    project = small_project(db).project
+    body = {"file": told["file"], "name": "bay.npy", "taking": {"spacing": 2.0}}
+    refused = client.post(f"/api/projects/{project}/terrains", json=body)
+    assert refused.status_code == 422 and "40 holes" in refused.json()["problem"]
+    body["taking"]["mend"] = True
+    made = client.post(f"/api/projects/{project}/terrains", json=body)
+    assert made.status_code == 201 and any("filled" in note for note in made.json()["notes"])
+
+
+def test_raw_numbers_are_guessed_and_can_be_overruled(client):
+    whole = np.rint((hills(129, 129) + 6) * 4000).astype(np.uint16)
+    told = look(client, ("island.raw", whole.astype(">u2").tobytes())).json()
+    assert told["layout"] == {"cols": 129, "rows": 129, "order": "big"}
+    other = {"name": "island.raw", "layout": json.dumps({"cols": 129, "rows": 129, "order": "little"})}
+    again = client.get(f"/api/heights/{told['file']}", params=other).json()
+    assert again["layout"]["order"] == "little" and again["greatest"] != told["greatest"]
+    bad = {"name": "island.raw", "layout": json.dumps({"cols": 100, "rows": 100})}
+    assert client.get(f"/api/heights/{told['file']}", params=bad).status_code == 422
+
+
+def test_regions_come_in_as_one(client, db):
+    whole = np.rint((hills(129, 129) + 6) * 4000).astype(np.uint16)
+    parts = {
+        f"skerry_x{c}_y{r}.png": write_png(whole[r * 64 : r * 64 + 65, c * 64 : c * 64 + 65])
+        for r in (0, 1)
+        for c in (0, 1)
+    }
+    told = look(client, *parts.items()).json()
+    assert (told["rows"], told["cols"]) == (129, 129) and "shared" in told["notes"][0]
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        for name, data in parts.items():
+            archive.writestr(f"deep/{name}", data)
+    again = look(client, ("all.zip", packed.getvalue())).json()
+    assert again["file"] == told["file"] and again["name"] == told["name"]
+    project = small_project(db).project
+    body = {"file": told["file"], "name": told["name"], "taking": {"low": 0, "high": 100}}
+    made = client.post(f"/api/projects/{project}/terrains", json=body).raise_for_status().json()
+    base = client.get(f"/api/surfaces/{made['id']}/heights").content
+    heights = np.frombuffer(base[-129 * 129 * 4 :], "<f4").reshape(129, 129)
+    assert np.abs(heights - whole.astype(np.float64) * 100 / 65535).max() < 1e-5
+    lone = look(client, *list(parts.items())[:3])
+    assert lone.status_code == 422 and "3" in lone.json()["problem"]
