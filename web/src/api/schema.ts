@@ -119,6 +119,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/heights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Heights
+         * @description What a height map, or the square regions of one, hold. Nothing is made of it yet.
+         *
+         *     layout: how bare numbers are to be read, as JSON.
+         */
+        post: operations["look_at_heights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heights/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Again
+         * @description The same file, with bare numbers read another way.
+         */
+        get: operations["look_again"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heights/{file}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Heights
+         * @description A shaded picture from above of what would be taken.
+         */
+        get: operations["preview_heights"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ingredients": {
         parameters: {
             query?: never;
@@ -417,6 +479,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/terrains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Terrain
+         * @description A terrain of heights that were looked at. Nothing is kept of one that is refused.
+         */
+        post: operations["create_terrain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{ident}": {
         parameters: {
             query?: never;
@@ -691,6 +773,26 @@ export interface paths {
          * @description Group faces, name, merge, harden or soften borders; each can be undone.
          */
         post: operations["change_groups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/heights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Heights
+         * @description The heights of a terrain as they came in, float32 row by row; what was painted comes over the socket.
+         */
+        get: operations["get_heights"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1161,6 +1263,22 @@ export interface components {
              */
             way: "x" | "y" | "z" | "u" | "v";
         };
+        /**
+         * AspectMeasure
+         * @description azimuth: degrees clockwise from north.
+         */
+        AspectMeasure: {
+            /**
+             * Azimuth
+             * @default 0
+             */
+            azimuth: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "aspect";
+        };
         /** BeginStroke */
         BeginStroke: {
             brush: components["schemas"]["Brush"];
@@ -1244,6 +1362,13 @@ export interface components {
             revision: number;
             /** Surface */
             surface?: string | null;
+        };
+        /** Body_look_at_heights */
+        Body_look_at_heights: {
+            /** Files */
+            files: string[];
+            /** Layout */
+            layout?: string | null;
         };
         /** Body_look_at_mesh */
         Body_look_at_mesh: {
@@ -1492,6 +1617,27 @@ export interface components {
              */
             kind: "carried";
         };
+        /**
+         * CellSites
+         * @description rows × cols cells over the whole terrain.
+         */
+        CellSites: {
+            /**
+             * Cols
+             * @default 1024
+             */
+            cols: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cells";
+            /**
+             * Rows
+             * @default 1024
+             */
+            rows: number;
+        };
         /** ChannelAddress */
         ChannelAddress: {
             /** Channel */
@@ -1537,7 +1683,7 @@ export interface components {
              *       "value": 0
              *     }
              */
-            undercoat: components["schemas"]["ConstantUndercoat"] | components["schemas"]["MeasuredUndercoat"] | components["schemas"]["CarriedUndercoat"];
+            undercoat: components["schemas"]["ConstantUndercoat"] | components["schemas"]["MeasuredUndercoat"] | components["schemas"]["CarriedUndercoat"] | components["schemas"]["FileUndercoat"];
         };
         /**
          * ChannelFacts
@@ -1591,7 +1737,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Sites */
-            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"];
+            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"] | components["schemas"]["CellSites"] | components["schemas"]["CornerSites"];
         };
         /**
          * ChannelSetWrite
@@ -1705,6 +1851,28 @@ export interface components {
             value: number;
         };
         /**
+         * ConvexityMeasure
+         * @description metres: size of the ridges and hollows that count. side: which of the two is positive.
+         */
+        ConvexityMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "convexity";
+            /**
+             * Metres
+             * @default 8
+             */
+            metres: number;
+            /**
+             * Side
+             * @default ridges
+             * @enum {string}
+             */
+            side: "ridges" | "hollows";
+        };
+        /**
          * CoreSample
          * @description height: metres. slope: degrees. values: by channel set.
          */
@@ -1730,6 +1898,21 @@ export interface components {
             values: {
                 [key: string]: number[];
             };
+        };
+        /**
+         * CornerSites
+         * @description As many corners as the terrain has heights. The first channel is the height.
+         */
+        CornerSites: {
+            /** Cols */
+            cols: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "corners";
+            /** Rows */
+            rows: number;
         };
         /**
          * CoverLayer
@@ -1821,6 +2004,20 @@ export interface components {
              * @default true
              */
             visible: boolean;
+        };
+        /**
+         * Crop
+         * @description left, top: first column and row that stay.
+         */
+        Crop: {
+            /** Cols */
+            cols: number;
+            /** Left */
+            left: number;
+            /** Rows */
+            rows: number;
+            /** Top */
+            top: number;
         };
         /**
          * Curve
@@ -2099,6 +2296,17 @@ export interface components {
             problem: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * FileUndercoat
+         * @description As it came in with the file, kept as a plane: of heights that are painted over.
+         */
+        FileUndercoat: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "file";
         };
         /**
          * FillOn
@@ -2934,15 +3142,50 @@ export interface components {
             vertices: number;
         };
         /**
+         * LookedHeights
+         * @description Heights that could be taken. file: what to call them then. most: the greatest stored whole number, or null.
+         *
+         *     layout: how bare numbers were read, to be overruled. first: what to begin with.
+         */
+        LookedHeights: {
+            /** Cols */
+            cols: number;
+            /** File */
+            file: string;
+            first: components["schemas"]["Taking"];
+            /** Greatest */
+            greatest: number;
+            /** Holes */
+            holes: number;
+            layout: components["schemas"]["RawLayout"] | null;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number | null;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Rows */
+            rows: number;
+            /** Steps */
+            steps: number;
+        };
+        /**
          * MadeFrom
          * @description What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
          *
          *     shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
-         *     for recipes that read channels.
+         *     for recipes that read channels. lie: how the surface lay, where painting can change that.
          */
         MadeFrom: {
             /** Entry */
             entry: number;
+            /**
+             * Lie
+             * @default
+             */
+            lie: string;
             /** Recipe */
             recipe: string;
             /** Shape */
@@ -3171,6 +3414,38 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * NearWaterMeasure
+         * @description level, lakes: as of water. deep: metres from which it counts. streams: m² from which what drains is a stream;
+         *     0 for none.
+         */
+        NearWaterMeasure: {
+            /**
+             * Deep
+             * @default 0.05
+             */
+            deep: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "near_water";
+            /**
+             * Lakes
+             * @default 1
+             */
+            lakes: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+            /**
+             * Streams
+             * @default 4000
+             */
+            streams: number;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -3208,7 +3483,7 @@ export interface components {
             /** Name */
             name: string;
             /** Sites */
-            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"];
+            sites: components["schemas"]["VertexSites"] | components["schemas"]["TexelSites"] | components["schemas"]["CellSites"] | components["schemas"]["CornerSites"];
         };
         /** NewSnapshot */
         NewSnapshot: {
@@ -3236,6 +3511,27 @@ export interface components {
              *     }
              */
             placing: components["schemas"]["Placing"];
+        };
+        /**
+         * NewTerrain
+         * @description file, name: as they were looked at.
+         */
+        NewTerrain: {
+            /** File */
+            file: string;
+            layout?: components["schemas"]["RawLayout"] | null;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "high": 1,
+             *       "low": 0,
+             *       "mend": false,
+             *       "soften": false,
+             *       "spacing": 1
+             *     }
+             */
+            taking: components["schemas"]["Taking"];
         };
         /**
          * NoiseFill
@@ -3430,6 +3726,22 @@ export interface components {
             tilt: number;
         };
         /**
+         * PositionMeasure
+         * @description metres: radius of the surroundings.
+         */
+        PositionMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "position";
+            /**
+             * Metres
+             * @default 40
+             */
+            metres: number;
+        };
+        /**
          * Previewed
          * @description The frames of a preview have been sent.
          */
@@ -3576,6 +3888,22 @@ export interface components {
              * @default []
              */
             parts: number[];
+        };
+        /**
+         * RawLayout
+         * @description How a file of bare numbers is to be read. order: which byte of two comes first, the small one or the big one.
+         */
+        RawLayout: {
+            /** Cols */
+            cols: number;
+            /**
+             * Order
+             * @default little
+             * @enum {string}
+             */
+            order: "little" | "big";
+            /** Rows */
+            rows: number;
         };
         /** Ready */
         Ready: {
@@ -3852,6 +4180,13 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** Resample */
+        Resample: {
+            /** Cols */
+            cols: number;
+            /** Rows */
+            rows: number;
+        };
         /**
          * Reshaped
          * @description The mesh or the list of channel sets is another one; windows load the surface again.
@@ -3936,6 +4271,27 @@ export interface components {
              */
             kind: "height" | "slope";
         };
+        /**
+         * ShelterMeasure
+         * @description azimuth: degrees clockwise from north that the wind blows from. metres: how far upwind is looked.
+         */
+        ShelterMeasure: {
+            /**
+             * Azimuth
+             * @default 240
+             */
+            azimuth: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shelter";
+            /**
+             * Metres
+             * @default 80
+             */
+            metres: number;
+        };
         /** SlopeSource */
         SlopeSource: {
             /**
@@ -3979,6 +4335,32 @@ export interface components {
             made_at: string;
             /** Name */
             name: string;
+        };
+        /**
+         * SnowMeasure
+         * @description fallen: metres on level, sheltered ground. azimuth, metres: of the wind, as of its shelter.
+         */
+        SnowMeasure: {
+            /**
+             * Azimuth
+             * @default 240
+             */
+            azimuth: number;
+            /**
+             * Fallen
+             * @default 2
+             */
+            fallen: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "snow";
+            /**
+             * Metres
+             * @default 60
+             */
+            metres: number;
         };
         /**
          * SourceView
@@ -4119,6 +4501,27 @@ export interface components {
             picture: boolean;
         };
         /**
+         * SunMeasure
+         * @description latitude: degrees north. day: of the year.
+         */
+        SunMeasure: {
+            /**
+             * Day
+             * @default 100
+             */
+            day: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sun";
+            /**
+             * Latitude
+             * @default 58
+             */
+            latitude: number;
+        };
+        /**
          * SurfaceSummary
          * @description touched_at: when something was last done on it. view: number of its last view, 0 for none.
          */
@@ -4238,6 +4641,63 @@ export interface components {
             width: number;
         };
         /**
+         * Taking
+         * @description How stored numbers are taken.
+         *
+         *     spacing: metres between neighbours, as stored. low, high: metres that the least and the greatest whole number
+         *     mean; of floats, what 0 and 1 mean. crop, then resample. mend: holes are filled. soften: steps are.
+         */
+        Taking: {
+            crop?: components["schemas"]["Crop"] | null;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Mend
+             * @default false
+             */
+            mend: boolean;
+            resample?: components["schemas"]["Resample"] | null;
+            /**
+             * Soften
+             * @default false
+             */
+            soften: boolean;
+            /**
+             * Spacing
+             * @default 1
+             */
+            spacing: number;
+        };
+        /**
+         * TalusMeasure
+         * @description cliff: degrees from which rocks break off. reach: degrees at which a rock's energy is used up.
+         */
+        TalusMeasure: {
+            /**
+             * Cliff
+             * @default 48
+             */
+            cliff: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "talus";
+            /**
+             * Reach
+             * @default 32
+             */
+            reach: number;
+        };
+        /**
          * Term
          * @description One step of a recipe.
          *
@@ -4279,7 +4739,7 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
             uneven?: components["schemas"]["Uneven"] | null;
             warp?: components["schemas"]["Warp"] | null;
         };
@@ -4425,6 +4885,14 @@ export interface components {
              */
             kind: "unwrap";
         };
+        /** UpstreamMeasure */
+        UpstreamMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "upstream";
+        };
         /**
          * VertexSites
          * @description Vertices of a level of detail. follows: on a lower level, the set of level 0 it is carried from.
@@ -4463,6 +4931,35 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /**
+         * WaterMeasure
+         * @description level: metres of open water; where the ground lies lower, it is under it. lakes: how far depressions are full.
+         */
+        WaterMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "water";
+            /**
+             * Lakes
+             * @default 1
+             */
+            lakes: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+        };
+        /** WetnessMeasure */
+        WetnessMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wetness";
         };
     };
     responses: never;
@@ -4845,6 +5342,187 @@ export interface operations {
                         [key: string]: components["schemas"]["Profile"];
                     };
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    look_at_heights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_look_at_heights"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedHeights"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    look_again: {
+        parameters: {
+            query: {
+                name: string;
+                layout?: string | null;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedHeights"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    preview_heights: {
+        parameters: {
+            query: {
+                name: string;
+                taking: string;
+                layout?: string | null;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -6001,6 +6679,68 @@ export interface operations {
             };
         };
     };
+    create_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTerrain"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     delete_recipe: {
         parameters: {
             query?: never;
@@ -7018,6 +7758,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Kept"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_heights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { TARGETS } from "../state/brush.svelte";
   import { brushProfile } from "../state/profiles.svelte";
+  import { onGrid } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import type { Brush } from "../state/types";
   import CurveEditor from "../ui/CurveEditor.svelte";
@@ -16,7 +17,7 @@
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
   const FEW = 8;
   const under = $derived(studio.coreSample?.sites_under_brush ?? null);
-  const onMap = $derived(studio.set.sites.kind === "texels");
+  const onMap = $derived(onGrid(studio.set));
   function unwrap(): void {
     studio.preparing.at = "levels";
     studio.side = "prepare";

@@ -6,6 +6,7 @@
   import { Popover } from "bits-ui";
 
   import { keyFor } from "../state/keys";
+  import { liesOn, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type AnyFill } from "../state/types";
   import Choice from "../ui/Choice.svelte";
@@ -79,12 +80,16 @@
     </div>
   </header>
   <p class="num text-soft -mt-1 mb-1 truncate" title="Places that hold a value, and how far apart they are">
-    {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
+    {#if terrainOf(studio.surface)}
+      {liesOn(studio.set, studio.surface)}
+    {:else}
+      {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
+    {/if}
   </p>
   {#if studio.level > 0 || studio.set.sites.kind === "texels"}
     <p class="text-soft mb-1 flex items-center justify-between gap-2 text-sm">
       {#if studio.set.sites.kind === "texels"}
-        On a map of {studio.set.sites.size}²
+        {liesOn(studio.set, studio.surface)}
       {:else}
         Level {studio.level}: carried down{own > 0.0005 ? "" : ", nothing painted here"}
       {/if}

@@ -1,6 +1,7 @@
 <!-- Taking the painted mesh out: what is open is preset, and what the file will be is said before. -->
 <script lang="ts">
   import { answer, bytes, server } from "../state/server";
+  import { liesOn, onGrid } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import { LETTERS, type ChannelSetView, type Outlook } from "../state/types";
@@ -31,7 +32,7 @@
   $effect(() => {
     if (!open) return;
     const { set, level } = studio;
-    what = set.sites.kind === "texels" ? set.id : `level ${level}`;
+    what = onGrid(set) ? set.id : `level ${level}`;
     chosen = [set.id];
     outlook = null;
     answer<Outlook>(
@@ -57,8 +58,8 @@
     })),
     ...(outlook?.maps ?? []).flatMap((id) => {
       const found = setOf(id);
-      return found?.sites.kind === "texels"
-        ? [{ value: id, name: `${found.document.name} · map of ${found.sites.size}²` }]
+      return found
+        ? [{ value: id, name: `${found.document.name} · ${liesOn(found, studio.surface).toLowerCase()}` }]
         : [];
     }),
   ]);

@@ -10,10 +10,11 @@
   import Play from "@lucide/svelte/icons/play";
   import { LensProgram, lensOf } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
+  import { bytes } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
   import { tell, tellError } from "../state/told";
   import IconButton from "../ui/IconButton.svelte";
-  import { parseGeometry } from "../viewport/geometry";
+  import { parseGeometry, parseHeights } from "../viewport/geometry";
   import { FIRST, Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
   import { inSlots, type View } from "../viewport/programs";
@@ -51,6 +52,8 @@
   let drawn = $state(0);
   let settled = $state(false);
   let grabbing = $state(false);
+  /** A terrain is shown with the heights that it has, not a coarse guess at them. */
+  let sharp = $state(true);
   /** Meshes for levels, the plan and snapshots; made anew with every viewport. */
   let sceneries = $state.raw<Sceneries | null>(null);
   const fetching = $derived(sceneries?.fetching ?? 0);
@@ -106,6 +109,17 @@
     const sources = sourcesFor(sets, (level) => counts[level] ?? 0);
     const made = new Viewport(canvas!, geometry, orbit, sets, sources, resolution, () => (pickable = true));
     sceneries = new Sceneries(studio, made);
+    const { ground } = made;
+    if (ground) {
+      sharp = false;
+      void bytes(`/api/surfaces/${studio.surface.id}/heights`).then((heights) => {
+        if (viewport !== made) return;
+        ground.load(parseHeights(heights));
+        sharp = true;
+        settled = false;
+        made.invalidate();
+      }, tellError);
+    }
     made.onDrawn = (done) => {
       drawn++;
       settled = done;
@@ -267,6 +281,7 @@
   data-settled={settled &&
     viewport !== null &&
     pickable &&
+    sharp &&
     fetching === 0 &&
     !programs.loading &&
     studio.live.connection === "ready"}

@@ -1,6 +1,7 @@
 /** Binary frames with channel values, tile by tile; the layout is described in the server's frames module. */
 
 const MAGIC = 0x32464241;
+const HEIGHTS = 0x48464241;
 const HEADER = 6;
 /** Numbers in a tile. */
 export const TILE = 1 << 16;
@@ -67,4 +68,21 @@ export function splitFrames(data: ArrayBuffer): Frame[] {
     at += 4 + length;
   }
   return out;
+}
+
+/** Part of a terrain's heights, in metres, row by row. */
+export interface HeightsPart {
+  left: number;
+  top: number;
+  cols: number;
+  rows: number;
+  heights: Float32Array;
+}
+
+/** What is told of heights; null for a frame of channel values. */
+export function decodeHeights(data: ArrayBuffer): HeightsPart | null {
+  const head = new Uint32Array(data, 0, 5);
+  if (head[0] !== HEIGHTS) return null;
+  const [, left, top, cols, rows] = head as unknown as [number, number, number, number, number];
+  return { left, top, cols, rows, heights: new Float32Array(data, 20, cols * rows) };
 }

@@ -1,6 +1,6 @@
 /** The socket of a surface: connects, reconnects, hands on what arrives. */
 
-import { decodeFrame, type Frame } from "./frames";
+import { decodeFrame, decodeHeights, type Frame, type HeightsPart } from "./frames";
 import type { FromWindow, ToWindow } from "./types";
 
 export type Connection = "connecting" | "ready" | "lost" | "gone";
@@ -20,7 +20,7 @@ export class Live {
   constructor(
     private readonly surface: string,
     private readonly onMessage: (message: ToWindow) => void,
-    private readonly onFrame: (frame: Frame) => void,
+    private readonly onFrame: (frame: Frame | HeightsPart) => void,
     private readonly onLost: () => void,
   ) {
     this.#connect();
@@ -33,7 +33,7 @@ export class Live {
     socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
       if (this.#socket !== socket) return;
       if (typeof event.data !== "string") {
-        this.onFrame(decodeFrame(event.data));
+        this.onFrame(decodeHeights(event.data) ?? decodeFrame(event.data));
         return;
       }
       const message = JSON.parse(event.data) as ToWindow;

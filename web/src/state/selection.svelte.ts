@@ -70,7 +70,7 @@ export class Selection {
 
   /** Sets that an artist chooses from: those of level 0 and of the map. */
   get ownSets(): ChannelSetView[] {
-    return this.sets.filter((set) => set.sites.kind === "texels" || !set.sites.follows);
+    return this.sets.filter((set) => set.sites.kind !== "vertices" || !set.sites.follows);
   }
 
   /** The set chosen, as the layers know it. */

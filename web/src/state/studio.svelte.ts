@@ -4,7 +4,7 @@ import { toast } from "svelte-sonner";
 
 import { BrushState } from "./brush.svelte";
 import { Documents } from "./documents.svelte";
-import type { Frame } from "./frames";
+import type { Frame, HeightsPart } from "./frames";
 import { loadIngredients } from "./ingredients";
 import { onlyChannel } from "./layers";
 import { Live } from "./live.svelte";
@@ -54,8 +54,8 @@ export class Studio extends Selection {
   /** Strokes and acts sent and not yet acknowledged. */
   unsaved = $state(0);
 
-  #receiver: ((frame: Frame) => void) | null = null;
-  #early: Frame[] = [];
+  #receiver: ((frame: Frame | HeightsPart) => void) | null = null;
+  #early: (Frame | HeightsPart)[] = [];
   #reshaping = false;
   #stepping = false;
   #later: { type: "undo" | "redo" }[] = [];
@@ -142,12 +142,12 @@ export class Studio extends Selection {
   }
 
   /** Hand every frame to the viewport; those that came before it was there, at once. */
-  receiveFrames(receiver: ((frame: Frame) => void) | null): void {
+  receiveFrames(receiver: ((frame: Frame | HeightsPart) => void) | null): void {
     this.#receiver = receiver;
     if (receiver) for (const frame of this.#early.splice(0)) receiver(frame);
   }
 
-  #take(frame: Frame): void {
+  #take(frame: Frame | HeightsPart): void {
     this.heard++;
     if (this.#receiver) this.#receiver(frame);
     else this.#early.push(frame);

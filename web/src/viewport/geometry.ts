@@ -15,11 +15,24 @@ export interface SurfaceGeometry {
   facts: Record<string, number>;
   /** Sites that are drawn once more, by vertices behind those of the sites. */
   extras: Uint32Array;
+  /** Of a terrain, whose heights come apart. */
+  terrain: TerrainHead | null;
+}
+
+/** A terrain's grid, how its heights lie in GLSL, and the coarse mesh over it that places are named by. */
+export interface TerrainHead {
+  rows: number;
+  cols: number;
+  spacing: number;
+  frame_rows: number;
+  frame_cols: number;
+  glsl: string;
 }
 
 interface Head {
   arrays: Entry[];
   facts: Record<string, number>;
+  terrain?: TerrainHead;
 }
 
 export const originOf = (facts: Record<string, number>) =>
@@ -40,7 +53,7 @@ export function parseGeometry(data: ArrayBuffer): SurfaceGeometry {
     else
       geometry.setAttribute(entry.name, new BufferAttribute(new Float32Array(data, at, size), entry.width));
   }
-  return { geometry, facts: head.facts, extras };
+  return { geometry, facts: head.facts, extras, terrain: head.terrain ?? null };
 }
 
 /** The same surface with its positions counted from another origin, so that two lie in one scene. */
@@ -52,4 +65,10 @@ export function countedFrom(surface: SurfaceGeometry, origin: Vector3): SurfaceG
   for (let i = 0; i < positions.length; i++) positions[i]! += by[i % 3]!;
   const facts = { ...surface.facts, origin_x: origin.x, origin_y: origin.y, origin_z: origin.z };
   return { ...surface, facts };
+}
+
+/** Numbers of one array that came alone behind a head. */
+export function parseHeights(data: ArrayBuffer): Float32Array {
+  const length = new DataView(data).getUint32(0, true);
+  return new Float32Array(data, 4 + length);
 }

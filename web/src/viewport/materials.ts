@@ -13,11 +13,19 @@ import {
   vertexShader,
   type VertexInput,
 } from "./shading";
-import type { SetSource, TexelValues } from "./values";
+import { terrainFragment, terrainVertexShader } from "./terrain/shaders";
+import type { TerrainGround } from "./terrain/ground";
+import type { SetSource, TexelGrid, TexelValues } from "./values";
 
 export interface Shared {
   eye: IUniform<Vector3>;
   light: IUniform<Vector3>;
+}
+
+/** What every program of a picture shares: the eye and the light, and the terrain that is drawn, if it is one. */
+export interface Over {
+  shared: Shared;
+  ground: TerrainGround | null;
 }
 
 const PLACE: VertexInput[] = [
@@ -26,17 +34,29 @@ const PLACE: VertexInput[] = [
 ];
 
 function material(
+  over: Over,
   inputs: VertexInput[],
   fragment: string,
   uniforms: Record<string, IUniform>,
   moving?: { declare: string; fill: string },
 ): RawShaderMaterial {
+  const { ground } = over;
+  const all = { ...uniforms };
+  if (ground) {
+    return new RawShaderMaterial({
+      glslVersion: GLSL3,
+      side: DoubleSide,
+      vertexShader: terrainVertexShader(inputs, ground.glsl, moving),
+      fragmentShader: HEAD + terrainFragment(inputs, ground.glsl, fragment),
+      uniforms: { ...all, ...ground.uniforms },
+    });
+  }
   return new RawShaderMaterial({
     glslVersion: GLSL3,
     side: DoubleSide,
     vertexShader: vertexShader(inputs, moving),
     fragmentShader: HEAD + varyings(inputs) + fragment,
-    uniforms,
+    uniforms: all,
   });
 }
 
@@ -59,11 +79,11 @@ function reading({ index, source }: SetReader, prefix = "v_"): Read {
     return { inputs: [{ name, type: "vec4" }], declare: "", value: `${prefix}${name}`, uniforms: {} };
   }
   const name = `splat${index}`;
-  const { uv, texture } = source as TexelValues;
+  const { grid, texture } = source as TexelValues;
   return {
-    inputs: [{ name: uv, type: "vec2" }],
-    declare: filtered(name),
-    value: `filtered_${name}(${prefix}${uv})`,
+    inputs: [{ name: grid.uv, type: "vec2" }],
+    declare: filtered(name, grid),
+    value: `filtered_${name}(${prefix}${grid.uv})`,
     uniforms: { [name]: { value: texture } },
   };
 }
@@ -73,11 +93,13 @@ function reading({ index, source }: SetReader, prefix = "v_"): Read {
  * Graphics cards filter normalised textures of 8 bits only as a matter of course, and eight bits cost a
  * tenth of a weight at a sharp interlock.
  */
-function filtered(name: string): string {
+function filtered(name: string, { cols, rows, shift }: TexelGrid): string {
+  const number = (value: number) => value.toFixed(1);
   return `uniform usampler2D ${name};
 vec4 filtered_${name}(vec2 uv) {
-  ivec2 last = textureSize(${name}, 0) - 1;
-  vec2 at = clamp(uv * vec2(last + 1) - 0.5, vec2(-1.0), vec2(last + 1));
+  ivec2 last = ivec2(${cols - 1}, ${rows - 1});
+  vec2 at = uv * vec2(${number(cols - 1 + 2 * shift)}, ${number(rows - 1 + 2 * shift)}) - ${number(shift)};
+  at = clamp(at, vec2(-1.0), vec2(last + 1));
   vec2 low = floor(at), f = at - low;
   ivec2 a = clamp(ivec2(low), ivec2(0), last), b = clamp(ivec2(low) + 1, ivec2(0), last);
   vec4 near = mix(vec4(texelFetch(${name}, a, 0)), vec4(texelFetch(${name}, ivec2(b.x, a.y), 0)), f.x);
@@ -117,11 +139,7 @@ function filling(
 }
 
 /** The compiled blend inside the shading. readers: of each channel set that it reads, in its order. */
-export function blendMaterial(
-  compiled: CompiledBlend,
-  readers: SetReader[],
-  shared: Shared,
-): RawShaderMaterial {
+export function blendMaterial(compiled: CompiledBlend, readers: SetReader[], over: Over): RawShaderMaterial {
   const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
   for (const { name, type } of PLACE) inputs.set(name, type);
   let moving: { declare: string; fill: string } | undefined;
@@ -155,15 +173,11 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
     pack_picture: { value: null },
   };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
-  return material(wanted, fragment, { ...shared, ...packs, ...uniforms }, moving);
+  return material(over, wanted, fragment, { ...packs, ...uniforms }, moving);
 }
 
 /** One number of the blend or of a recipe at every place, 0..1, on an even scale. */
-export function valueMaterial(
-  compiled: CompiledBlend,
-  readers: SetReader[],
-  shared: Shared,
-): RawShaderMaterial {
+export function valueMaterial(compiled: CompiledBlend, readers: SetReader[], over: Over): RawShaderMaterial {
   const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
   for (const { name, type } of PLACE) inputs.set(name, type);
   for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
@@ -184,7 +198,7 @@ ${compiled.inputs.includes("normal") ? "  site.normal = normalize(gl_FrontFacing
 }
 `;
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
-  return material(wanted, fragment, { ...shared, ...packs, ...uniforms });
+  return material(over, wanted, fragment, { ...packs, ...uniforms });
 }
 
 const DIM_LIGHT = `
@@ -198,9 +212,10 @@ float shade() {
 `;
 
 /** One channel on an even scale. */
-export function channelMaterial(reader: SetReader, shared: Shared): RawShaderMaterial {
+export function channelMaterial(reader: SetReader, over: Over): RawShaderMaterial {
   const read = reading(reader);
   return material(
+    over,
     [...PLACE, ...read.inputs],
     `
 uniform vec4 pick;
@@ -208,27 +223,29 @@ ${read.declare}
 ${DIM_LIGHT}${CIVIDIS_GLSL}
 void main() { colour = vec4(scaled(dot(${read.value}, pick)) * shade(), 1.0); }
 `,
-    { ...shared, ...read.uniforms, pick: { value: new Vector4(1, 0, 0, 0) } },
+    { ...read.uniforms, pick: { value: new Vector4(1, 0, 0, 0) } },
   );
 }
 
 /** R, G and B of a set as they are. */
-export function setMaterial(reader: SetReader, shared: Shared): RawShaderMaterial {
+export function setMaterial(reader: SetReader, over: Over): RawShaderMaterial {
   const read = reading(reader);
   return material(
+    over,
     [...PLACE, ...read.inputs],
     `
 ${read.declare}
 ${DIM_LIGHT}
 void main() { colour = vec4((${read.value}).rgb * shade(), 1.0); }
 `,
-    { ...shared, ...read.uniforms },
+    { ...read.uniforms },
   );
 }
 
 /** A length at each vertex on an even scale over its logarithm: light is large. */
-export function lengthMaterial(attribute: "grain" | "distance", shared: Shared): RawShaderMaterial {
+export function lengthMaterial(attribute: "grain" | "distance", over: Over): RawShaderMaterial {
   return material(
+    over,
     [...PLACE, { name: attribute, type: "float" }],
     `
 uniform vec2 range;
@@ -238,13 +255,14 @@ void main() {
   colour = vec4(scaled(at) * shade(), 1.0);
 }
 `,
-    { ...shared, range: { value: new Vector2(0.01, 1) } },
+    { range: { value: new Vector2(0.01, 1) } },
   );
 }
 
 /** One colour, for a group of faces. */
-export function plainMaterial(colour: Color, opacity: number, shared: Shared): RawShaderMaterial {
+export function plainMaterial(colour: Color, opacity: number, over: Over): RawShaderMaterial {
   const made = material(
+    over,
     PLACE,
     `
 uniform vec3 tint;
@@ -252,7 +270,7 @@ uniform float opacity;
 ${DIM_LIGHT}
 void main() { colour = vec4(tint * shade(), opacity); }
 `,
-    { ...shared, tint: { value: colour }, opacity: { value: opacity } },
+    { tint: { value: colour }, opacity: { value: opacity } },
   );
   if (opacity < 1) {
     made.transparent = true;

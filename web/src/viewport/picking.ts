@@ -20,7 +20,19 @@ export interface Hit {
   barycentric: [number, number, number];
 }
 
-export class Picker {
+/** Where rays meet what is painted. hidden: runs of triangles that are not shown, and so cannot be met. */
+export interface Picking {
+  readonly ready: boolean;
+  hidden: { first: number; count: number }[];
+  prepare(): void;
+  /** at: normalised device coordinates. */
+  hit(at: Vector2, camera: Camera): Hit | null;
+  /** The surface near a place, looked for along a direction from `above` metres over it to as far below. */
+  drop(place: Vector3, up: Vector3, above: number): Vector3 | null;
+  dispose(): void;
+}
+
+export class Picker implements Picking {
   #bvh: MeshBVH | null = null;
   readonly #raycaster = new Raycaster();
   readonly #corner = new Triangle();
@@ -52,17 +64,14 @@ export class Picker {
     return this.#bvh !== null;
   }
 
-  /** Runs of triangles that are not shown, and so cannot be met. */
   hidden: { first: number; count: number }[] = [];
 
-  /** at: normalised device coordinates. */
   hit(at: Vector2, camera: Camera): Hit | null {
     if (!this.#bvh) return null;
     this.#raycaster.setFromCamera(at, camera);
     return this.#cast(this.#raycaster.ray, Infinity);
   }
 
-  /** The surface near a place, looked for along a direction from `above` metres over it to as far below. */
   drop(place: Vector3, up: Vector3, above: number): Vector3 | null {
     if (!this.#bvh) return null;
     this.#ray.origin.copy(place).addScaledVector(up, above);

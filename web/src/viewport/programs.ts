@@ -14,9 +14,11 @@ import {
   setMaterial,
   valueMaterial,
   type SetReader,
+  type Over,
   type Shared,
 } from "./materials";
 import type { Scenery } from "./scenery";
+import type { TerrainGround } from "./terrain/ground";
 import { Textures, type Wanted } from "./textures";
 import { bindUniforms } from "./uniforms";
 
@@ -59,7 +61,8 @@ export class Programs {
     eye: { value: new Vector3() },
     light: { value: new Vector3(-0.45, 0.72, 0.52).normalize() },
   };
-  readonly tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.shared);
+  readonly tint: RawShaderMaterial;
+  readonly #over: Over;
   #input: BlendInput | null = null;
   #blends = new Map<Scenery, { key: string; material: RawShaderMaterial }>();
   #flat = new Map<string, RawShaderMaterial>();
@@ -78,11 +81,15 @@ export class Programs {
 
   constructor(
     private readonly sets: ChannelSetView[],
+    ground: TerrainGround | null,
     private readonly anisotropy: number,
     private readonly onTextures: () => void,
     private readonly link: (material: RawShaderMaterial, scenery: Scenery) => Promise<boolean>,
     private readonly onRefused: () => void,
-  ) {}
+  ) {
+    this.#over = { shared: this.shared, ground };
+    this.tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.#over);
+  }
 
   /** Textures are still on their way. */
   get waiting(): boolean {
@@ -112,7 +119,7 @@ export class Programs {
       return;
     }
     if (this.#linking.get(scenery) === key || this.#refused.has(key)) return;
-    const material = blendMaterial(blend, readers as SetReader[], this.shared);
+    const material = blendMaterial(blend, readers as SetReader[], this.#over);
     bind(material);
     if (!fitted) {
       this.#use(scenery, key, material);
@@ -162,7 +169,7 @@ export class Programs {
     const readers = compiled.channel_sets.map((id) => this.#readerOf(id, scenery));
     if (readers.some((reader) => reader === null)) return null;
     const key = `value/${compiled.structure}/${readers.map((r) => `${r!.source.kind}${r!.index}`).join()}`;
-    const made = this.#kept(key, () => valueMaterial(compiled, readers as SetReader[], this.shared));
+    const made = this.#kept(key, () => valueMaterial(compiled, readers as SetReader[], this.#over));
     const document = lens.document ?? this.#input?.document;
     if (document) bindUniforms(made, compiled, document as BlendDocument, this.#now(scenery));
     if (isBare(compiled)) return made;
@@ -250,7 +257,7 @@ export class Programs {
     if (lens === "groups") return this.#groupMaterials(scenery);
     if (lens === "grain" || lens === "distance") {
       if (!scenery.geometry.attributes[lens]) return null;
-      const material = this.#kept(lens, () => lengthMaterial(lens, this.shared));
+      const material = this.#kept(lens, () => lengthMaterial(lens, this.#over));
       (material.uniforms["range"]!.value as Vector2).set(...view.range);
       return material;
     }
@@ -258,7 +265,7 @@ export class Programs {
     if (!source) return null;
     const reader = { index: view.set, source };
     const material = this.#kept(`${lens}${source.kind}${view.set}/${main ? 0 : 1}`, () =>
-      lens === "channel" ? channelMaterial(reader, this.shared) : setMaterial(reader, this.shared),
+      lens === "channel" ? channelMaterial(reader, this.#over) : setMaterial(reader, this.#over),
     );
     if (lens === "channel") {
       const pick = [0, 1, 2, 3].map((c) => +(c === view.channel)) as [number, number, number, number];
@@ -270,7 +277,7 @@ export class Programs {
   #groupMaterials(scenery: Scenery): RawShaderMaterial[] {
     const count = Math.max(1, ...scenery.geometry.groups.map((g) => (g.materialIndex ?? 0) + 1));
     return Array.from({ length: count }, (_, i) =>
-      this.#kept(`group${i}`, () => plainMaterial(groupColour(i), 1, this.shared)),
+      this.#kept(`group${i}`, () => plainMaterial(groupColour(i), 1, this.#over)),
     );
   }
 

@@ -6,7 +6,7 @@
 
 import { Vector3, type Camera } from "three";
 
-import type { Hit, Picker } from "./picking";
+import type { Hit, Picking } from "./picking";
 
 const OUTER = 56;
 const INNER = 32;
@@ -107,7 +107,7 @@ export class RingOverlay {
     this.#context.clearRect(0, 0, this.canvas.width, this.canvas.height);
   }
 
-  draw(hit: Hit, ring: Ring, picker: Picker, camera: Camera): void {
+  draw(hit: Hit, ring: Ring, picker: Picking, camera: Camera): void {
     this.clear();
     const c = this.#context;
     c.save();
@@ -136,7 +136,7 @@ export class RingOverlay {
     c.restore();
   }
 
-  #circle(hit: Hit, radius: number, count: number, picker: Picker, camera: Camera): Vector3[] {
+  #circle(hit: Hit, radius: number, count: number, picker: Picking, camera: Camera): Vector3[] {
     const side = new Vector3(0, 1, 0).cross(hit.normal);
     if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
     side.normalize();

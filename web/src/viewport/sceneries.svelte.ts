@@ -64,7 +64,11 @@ export class Sceneries {
       const sources = await this.#valuesOn(`${this.#path}/snapshots/${id}/values`, own.sites);
       const geometry = own.geometry.clone();
       geometry.setIndex(own.geometry.index);
-      return this.viewport.sceneryFor({ geometry, facts: own.facts, extras: own.extras }, 0, sources);
+      return this.viewport.sceneryFor(
+        { geometry, facts: own.facts, extras: own.extras, terrain: null },
+        0,
+        sources,
+      );
     });
   }
 
@@ -74,7 +78,11 @@ export class Sceneries {
     const sources = await this.#valuesOn(`${this.#path}/steps/${number}/values`, own.sites);
     const geometry = own.geometry.clone();
     geometry.setIndex(own.geometry.index);
-    return this.viewport.sceneryFor({ geometry, facts: own.facts, extras: own.extras }, 0, sources);
+    return this.viewport.sceneryFor(
+      { geometry, facts: own.facts, extras: own.extras, terrain: null },
+      0,
+      sources,
+    );
   }
 
   /** Grain is worked out and fetched only when somebody looks at it. */

@@ -3,6 +3,7 @@
 import { BufferAttribute, BufferGeometry, Mesh } from "three";
 
 import type { SurfaceGeometry } from "./geometry";
+import type { TerrainGround } from "./terrain/ground";
 import type { SetSource, SetValues } from "./values";
 
 export interface GroupRun {
@@ -21,6 +22,7 @@ export class Scenery {
   constructor(
     surface: SurfaceGeometry,
     readonly sources: (SetSource | null)[],
+    ground: TerrainGround | null = null,
   ) {
     this.geometry = surface.geometry;
     this.facts = surface.facts;
@@ -30,7 +32,7 @@ export class Scenery {
         (source as SetValues).drawOn(this.geometry, `set${i}`, surface.extras);
       }
     });
-    this.mesh = new Mesh(this.geometry);
+    this.mesh = new Mesh(ground ? ground.chunks.geometry : this.geometry);
     this.mesh.frustumCulled = false;
     this.show([], new Set());
   }

@@ -11,6 +11,7 @@ import {
 
 import { SIDE, TILE, type Frame, type TileValues } from "../state/frames";
 import type { ChannelSetView } from "../state/types";
+import { RowMarks } from "./rowMarks";
 
 /** Channel values of one set. */
 export interface SetSource {
@@ -106,58 +107,46 @@ export class SetValues implements SetSource {
   }
 }
 
+/** Where a set's texels lie over its map: `shift` columns and rows from the edge, 0.5 where they are cells. */
+export interface TexelGrid {
+  cols: number;
+  rows: number;
+  shift: number;
+  /** The vertex attribute that leads over the map. */
+  uv: string;
+}
+
 /** Four channel values a texel, uint16, as a texture of whole numbers: the shader filters them itself. */
 export class TexelValues implements SetSource {
   readonly kind = "texel";
   readonly texture: DataTexture;
   readonly #data: Uint16Array;
-  /** Columns of each row that changed since the last upload: from low to before high. */
-  readonly #low: Uint32Array;
-  readonly #high: Uint32Array;
-  #all = true;
+  readonly #marks: RowMarks;
+  /** Columns of the texture: whole squares. */
+  readonly #width: number;
 
-  /** uv: the vertex attribute that leads over the map. */
-  constructor(
-    private readonly size: number,
-    readonly uv: string,
-  ) {
-    this.#data = new Uint16Array(size * size * 4);
-    this.texture = new DataTexture(this.#data, size, size, RGBAIntegerFormat, UnsignedShortType);
+  constructor(readonly grid: TexelGrid) {
+    const whole = (count: number) => SIDE * Math.ceil(count / SIDE);
+    const [width, height] = [whole(grid.cols), whole(grid.rows)];
+    this.#width = width;
+    this.#data = new Uint16Array(width * height * 4);
+    this.texture = new DataTexture(this.#data, width, height, RGBAIntegerFormat, UnsignedShortType);
     this.texture.internalFormat = "RGBA16UI";
     this.texture.magFilter = this.texture.minFilter = NearestFilter;
     this.texture.unpackAlignment = 1;
-    this.#low = new Uint32Array(size).fill(size);
-    this.#high = new Uint32Array(size);
-    this.texture.onUpdate = () => {
-      this.#low.fill(size);
-      this.#high.fill(0);
-      this.#all = false;
-    };
     this.texture.needsUpdate = true;
+    this.#marks = new RowMarks(this.texture, width, height, 4);
   }
 
   apply(frame: Frame): void {
-    const { size } = this;
     for (const tile of frame.tiles) {
       const left = (tile.tile % frame.across) * SIDE;
       const first = Math.floor(tile.tile / frame.across) * SIDE;
-      write(this.#data, frame.channels, tile, (p) => (first + (p >> 8)) * size + left + (p & 255));
-      if (tile.places) for (const p of tile.places) this.#mark(first + (p >> 8), left + (p & 255), 1);
-      else for (let row = first; row < first + SIDE; row++) this.#mark(row, left, SIDE);
+      write(this.#data, frame.channels, tile, (p) => (first + (p >> 8)) * this.#width + left + (p & 255));
+      if (tile.places) for (const p of tile.places) this.#marks.mark(first + (p >> 8), left + (p & 255), 1);
+      else for (let row = first; row < first + SIDE; row++) this.#marks.mark(row, left, SIDE);
     }
-    this.texture.clearUpdateRanges();
-    if (!this.#all) {
-      for (let row = 0; row < size; row++) {
-        const [low, high] = [this.#low[row]!, this.#high[row]!];
-        if (low < high) this.texture.addUpdateRange(4 * (row * size + low), 4 * (high - low));
-      }
-    }
-    this.texture.needsUpdate = true;
-  }
-
-  #mark(row: number, column: number, count: number): void {
-    if (column < this.#low[row]!) this.#low[row] = column;
-    if (column + count > this.#high[row]!) this.#high[row] = column + count;
+    this.#marks.upload();
   }
 
   dispose(): void {
@@ -165,11 +154,27 @@ export class TexelValues implements SetSource {
   }
 }
 
+/** The texels of a set that lies on some; null for one on vertices. */
+export function gridOf({ sites }: ChannelSetView): TexelGrid | null {
+  switch (sites.kind) {
+    case "texels": {
+      const size = sites.size ?? 1024;
+      return { cols: size, rows: size, shift: 0.5, uv: `uv${sites.uv || ""}` };
+    }
+    case "cells":
+      return { cols: sites.cols ?? 1024, rows: sites.rows ?? 1024, shift: 0.5, uv: "uv" };
+    case "corners":
+      return { cols: sites.cols, rows: sites.rows, shift: 0, uv: "uv" };
+    default:
+      return null;
+  }
+}
+
 /** A place for the values of each set, on vertices or over the map. */
 export function sourcesFor(sets: ChannelSetView[], vertices: (level: number) => number): SetSource[] {
-  return sets.map((set) =>
-    set.sites.kind === "texels"
-      ? new TexelValues(set.sites.size ?? 1024, `uv${set.sites.uv || ""}`)
-      : new SetValues(vertices(set.sites.level ?? 0)),
-  );
+  return sets.map((set) => {
+    const grid = gridOf(set);
+    if (grid) return new TexelValues(grid);
+    return new SetValues(vertices(set.sites.kind === "vertices" ? (set.sites.level ?? 0) : 0));
+  });
 }

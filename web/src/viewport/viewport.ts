@@ -6,19 +6,22 @@ import {
   Vector2,
   Vector3,
   WebGLRenderer,
+  type BufferGeometry,
   type Mesh,
   type RawShaderMaterial,
 } from "three";
 
-import type { Frame } from "../state/frames";
+import type { Frame, HeightsPart } from "../state/frames";
 import type { ChannelSetView } from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { trianglesInside } from "./outline";
 import { Pace } from "./pace";
-import { Picker, type Hit } from "./picking";
+import { Picker, type Hit, type Picking } from "./picking";
 import { Programs, type BlendInput, type View } from "./programs";
 import { Highlight, Scenery, type GroupRun } from "./scenery";
+import { TerrainGround } from "./terrain/ground";
+import { TerrainPicker } from "./terrain/picker";
 import type { SetSource } from "./values";
 
 /** The second picture: to the right of the divider, or beside the first. at: 0..1 across. */
@@ -30,13 +33,16 @@ export interface Beside {
 }
 
 export class Viewport {
-  picker: Picker;
+  picker: Picking;
   /** Called after a picture is on the screen. settled: it is at full resolution and nothing waits. */
   onDrawn: (settled: boolean) => void = () => {};
   /** Called when the graphics card takes no program for the blend; the last one stays. */
   onRefused: () => void = () => {};
   /** What the scene is counted from, in metres of the world: float32 is too coarse far out. */
   readonly origin: Vector3;
+
+  /** What a terrain is drawn and met by; null for a mesh. */
+  readonly ground: TerrainGround | null;
 
   readonly #renderer: WebGLRenderer;
   readonly #scene = new Scene();
@@ -72,8 +78,13 @@ export class Viewport {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };
     const anisotropy = resolution >= 1 ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1;
+    this.origin = originOf(surface.facts);
+    this.ground =
+      surface.terrain &&
+      new TerrainGround(surface.terrain, surface.geometry.attributes["position"]!.array, this.origin);
     this.#programs = new Programs(
       sets,
+      this.ground,
       anisotropy,
       () => this.invalidate(),
       (material, of) => this.#link(material, of),
@@ -84,18 +95,23 @@ export class Viewport {
       (detail) => this.#draw(detail),
       (settled) => this.#drawn(settled),
     );
-    this.origin = originOf(surface.facts);
-    this.#scenery = new Scenery(surface, this.#sourcesOn(0));
+    this.#scenery = new Scenery(surface, this.#sourcesOn(0), this.ground);
     this.#highlight = new Highlight(surface.geometry, this.#programs.tint);
     this.#scene.add(this.#scenery.mesh, this.#highlight.mesh);
-    this.picker = new Picker(surface.geometry, onPickerReady);
+    this.picker = this.#pickerOf(surface.geometry);
+  }
+
+  #pickerOf(geometry: BufferGeometry): Picking {
+    return this.ground
+      ? new TerrainPicker(this.ground, this.onPickerReady)
+      : new Picker(geometry, this.onPickerReady);
   }
 
   /** Sets on a level's vertices, and those over the map; null for the others. */
   #sourcesOn(level: number): (SetSource | null)[] {
     return this.sources.map((source, i) => {
       const sites = this.sets[i]!.sites;
-      return sites.kind === "texels" || (sites.level ?? 0) === level ? source : null;
+      return sites.kind !== "vertices" || (sites.level ?? 0) === level ? source : null;
     });
   }
 
@@ -103,7 +119,7 @@ export class Viewport {
 
   /** A scenery for a level of detail, for a planned mesh or for other values of the same mesh. */
   sceneryFor(surface: SurfaceGeometry, level: number, sources = this.#sourcesOn(level)): Scenery {
-    return new Scenery(countedFrom(surface, this.origin), sources);
+    return new Scenery(countedFrom(surface, this.origin), sources, this.ground);
   }
 
   /** Show and paint on another mesh. */
@@ -115,7 +131,7 @@ export class Viewport {
     this.#highlight = new Highlight(scenery.geometry, this.#programs.tint);
     this.#scene.add(scenery.mesh, this.#highlight.mesh);
     this.picker.dispose();
-    this.picker = new Picker(scenery.geometry, this.onPickerReady);
+    this.picker = this.#pickerOf(scenery.geometry);
     this.picker.prepare();
     this.#programs.fit(this.#sceneries());
     this.invalidate();
@@ -125,8 +141,9 @@ export class Viewport {
     return this.#scenery;
   }
 
-  applyFrame(frame: Frame): void {
-    this.sources[frame.set]?.apply(frame);
+  applyFrame(frame: Frame | HeightsPart): void {
+    if ("heights" in frame) this.ground?.apply(frame);
+    else this.sources[frame.set]?.apply(frame);
     this.invalidate(true);
   }
 
@@ -262,6 +279,7 @@ export class Viewport {
     if (aside) {
       if (of) this.#programs.fit([this.#scenery, of]);
       this.#programs.shared.eye.value.copy(this.orbit.camera.position);
+      this.ground?.select(this.orbit.camera);
       this.#renderer.setScissorTest(false);
       this.#renderer.setViewport(0, 0, this.#size.x, this.#size.y);
       this.#renderer.clear();
@@ -327,6 +345,7 @@ export class Viewport {
     const [width, height] = [this.#size.x, this.#size.y];
     const beside = this.#beside;
     this.#programs.shared.eye.value.copy(this.orbit.camera.position);
+    this.ground?.select(this.orbit.camera);
     renderer.setScissorTest(false);
     renderer.setViewport(0, 0, width, height);
     renderer.clear();
@@ -372,6 +391,7 @@ export class Viewport {
     for (const source of this.sources) source.dispose();
     this.#highlight.dispose();
     this.#scenery.dispose();
+    this.ground?.dispose();
     this.#renderer.dispose();
   }
 }

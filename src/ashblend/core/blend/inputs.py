@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +35,11 @@ class SurfaceInputs:
         lengths = {of_uv("metres_per_uv", n): length for n, length in enumerate(self.metres_per_uv)}
         # Time goes on in the picture alone.
         return {**lengths, "origin_x": x, "origin_y": y, "origin_z": z, "time": 0.0}
+
+    @property
+    def head(self) -> dict[str, Any]:
+        """What windows are told of the surface besides its arrays."""
+        return {}
 
     def at_sites(self, sites: NDArray[np.integer]) -> dict[str, F64]:
         """Inputs (k, width) at sites (k,)."""

@@ -20,6 +20,7 @@ from ashblend.core.survey import MEASURES, Ground, MeasureDocument
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame, TerrainMesh
 from ashblend.core.terrain.lie import lie_of
+from ashblend.core.terrain.lie_glsl import LIE
 from ashblend.core.terrain.sites import CORNERS, TerrainSites
 
 # Measures that are kept at hand, each as large as the heights.
@@ -32,6 +33,20 @@ class TerrainInputs(SurfaceInputs):
 
     frame: Frame
     heights: F32
+
+    @property
+    def head(self) -> dict[str, Any]:
+        terrain = self.frame.terrain
+        return {
+            "terrain": {
+                "rows": terrain.rows,
+                "cols": terrain.cols,
+                "spacing": terrain.spacing,
+                "frame_rows": self.frame.rows,
+                "frame_cols": self.frame.cols,
+                "glsl": LIE,
+            }
+        }
 
     def on_triangles(self, triangles: NDArray[np.integer], shares: F64) -> dict[str, F64]:
         over = self.frame.over(Places(np.asarray(triangles, np.int32), shares))

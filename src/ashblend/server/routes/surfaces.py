@@ -179,7 +179,7 @@ def geometry_bytes(inputs: SurfaceInputs, more: dict[str, F32], shape: int) -> b
         "triangles": inputs.triangles.astype("<u4"),
         "extras": extras.astype("<u4").reshape(-1, 1),
     }
-    return packed_arrays({"facts": inputs.facts, "shape": shape}, arrays)
+    return packed_arrays({"facts": inputs.facts, "shape": shape, **inputs.head}, arrays)
 
 
 def _geometry(surface: OpenSurface, level: int) -> bytes:
