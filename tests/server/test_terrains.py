@@ -62,7 +62,19 @@ def test_heights_come_in_and_their_cells_are_painted(client, db, sample):
         painted = talk.values[:, 0] == FULL
         # Cells are 96/256 by 64/256 metres; a disc on sloping ground is a little smaller than a level one.
         assert 0.8 < painted.sum() * (96 / 256) * (64 / 256) / (np.pi * 36) < 1.0
-        talk.say({"type": "probe", "number": 1, "channel_set": str(sample.channel_set), "level": 0, "triangle": 0, "barycentric": [1, 0, 0]})
+        talk.say(
+            {
+                "type": "probe",
+                "number": 1,
+                "channel_set": str(sample.channel_set),
+                "level": 0,
+                "triangle": 0,
+                "barycentric": [1, 0, 0],
+                "radius": 5,
+                "reach": "ball",
+                "facing_limit": 180,
+            }
+        )
         told = talk.until("core_sample")
         assert told["height"] == pytest.approx(hills()[0, 0], abs=1e-5)
 

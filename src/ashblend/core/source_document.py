@@ -4,6 +4,23 @@ from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
+
+class Setting(BaseModel):
+    """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one."""
+
+    model_config = ConfigDict(frozen=True)
+
+    key: str
+    title: str
+    about: str
+    low: float = 0.0
+    high: float = 1.0
+    unit: str = ""
+    logarithmic: bool = False
+    whole: bool = False
+    choices: tuple[str, ...] = ()
+
+
 Unit = Literal["", "m", "°", "m²", "%"]
 
 
@@ -21,3 +38,4 @@ class SourceDocument(BaseModel):
     ends: ClassVar[tuple[float, float]] = (0.0, 1.0)
     placed: ClassVar[bool] = False
     live: ClassVar[bool] = True
+    settings: ClassVar[tuple[Setting, ...]] = ()

@@ -4263,6 +4263,48 @@ export interface components {
              */
             kind: "scale";
         };
+        /**
+         * Setting
+         * @description How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
+         */
+        Setting: {
+            /** About */
+            about: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /** Key */
+            key: string;
+            /**
+             * Logarithmic
+             * @default false
+             */
+            logarithmic: boolean;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
+        };
         /** ShapeLens */
         ShapeLens: {
             /**
@@ -4364,7 +4406,8 @@ export interface components {
         };
         /**
          * SourceView
-         * @description A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it.
+         * @description A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it. live: it is
+         *     worked out at every pixel; else once, as an undercoat.
          *
          *     first: a new one, but for the channel or the material that it needs.
          */
@@ -4382,8 +4425,12 @@ export interface components {
             };
             /** Kind */
             kind: string;
+            /** Live */
+            live: boolean;
             /** Placed */
             placed: boolean;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
             /** Title */
             title: string;
             /** Unit */

@@ -8,7 +8,7 @@
 
   import MaterialUpload from "../panels/MaterialUpload.svelte";
   import UploadLine from "../panels/UploadLine.svelte";
-  import { MESH_PARTS } from "../state/intake";
+  import { HEIGHT_ENDINGS, MESH_PARTS } from "../state/intake";
   import { Projects } from "../state/projects.svelte";
   import { route } from "../state/route.svelte";
   import { picturePath } from "../state/server";
@@ -21,6 +21,7 @@
   import ImportCard from "./start/ImportCard.svelte";
   import ProjectList from "./start/ProjectList.svelte";
   import SurfaceCards from "./start/SurfaceCards.svelte";
+  import TerrainCard from "./start/TerrainCard.svelte";
 
   const projects = new Projects();
   let dragging = $state(false);
@@ -83,7 +84,7 @@
         <Bin {projects} />
       {:else if projects.all !== null}
         <div class="mx-auto max-w-4xl">
-          <h1 class="text-xl font-semibold">{open?.name ?? "Begin with a mesh"}</h1>
+          <h1 class="text-xl font-semibold">{open?.name ?? "Begin with a mesh or a terrain"}</h1>
           {#if !open}
             <p class="text-soft mt-1 max-w-xl">
               Drop one below and paint on it at once; a first project is made for it, with materials to begin
@@ -108,11 +109,11 @@
                     ? "Let it go anywhere here"
                     : projects.taking
                       ? "Taking it in …"
-                      : "Drop a mesh anywhere here to paint it"}
+                      : "Drop a mesh or a height map anywhere here to paint it"}
                 </p>
                 <p class="text-soft text-sm">
-                  GLB, glTF with its parts, PLY, OBJ, or a zip of it. Vertex colours in it become channels;
-                  your file is never changed.
+                  Meshes: GLB, glTF with its parts, PLY, OBJ, or a zip of it. Terrain: PNG, TIFF, EXR, NPY or
+                  raw heights, whole or in square regions. Your file is never changed.
                 </p>
               </div>
               <button type="button" class={MAIN} disabled={busy} onclick={() => picker?.click()}>
@@ -124,7 +125,7 @@
               type="file"
               class="hidden"
               multiple
-              accept={MESH_PARTS.join(",")}
+              accept={[...MESH_PARTS, ...HEIGHT_ENDINGS].join(",")}
               aria-label="Mesh file"
               onchange={(e) => {
                 bring(e.currentTarget.files);
@@ -146,7 +147,7 @@
             <h2 class="text-soft mt-7 mb-2 text-sm font-semibold">Surfaces</h2>
             {#if open.surfaces.length === 0}
               <p class="text-soft text-sm">
-                None yet. A surface is a mesh with its channels, its layers and its history.
+                None yet. A surface is a mesh or a terrain with its channels, its layers and its history.
               </p>
             {/if}
             <SurfaceCards {projects} surfaces={open.surfaces} />
@@ -180,6 +181,16 @@
     </main>
   </div>
 </div>
+{#if projects.lookedHeights}
+  {#key projects.lookedHeights}
+    <TerrainCard
+      looked={projects.lookedHeights}
+      busy={projects.taking}
+      ontake={(looked, taking) => void projects.takeHeights(looked, taking)}
+      onleave={() => (projects.lookedHeights = null)}
+    />
+  {/key}
+{/if}
 {#if projects.looked}
   {#key projects.looked}
     <ImportCard

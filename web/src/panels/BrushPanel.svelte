@@ -1,8 +1,10 @@
 <!-- The tool in hand: the brush, whole faces, or a gradient. -->
 <script lang="ts">
+  import { untrack } from "svelte";
+
   import { TARGETS } from "../state/brush.svelte";
   import { brushProfile } from "../state/profiles.svelte";
-  import { onGrid } from "../state/sites";
+  import { onGrid, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import type { Brush } from "../state/types";
   import CurveEditor from "../ui/CurveEditor.svelte";
@@ -58,6 +60,26 @@
     { value: "curve", name: "Own", about: "A curve of your own, centre left, rim right" },
   ];
   const target = $derived(TARGETS[brush.act]);
+  /** On heights, weights are metres: from the lowest that can be painted, or, of an amount, of all that can. */
+  const ground = $derived(studio.set.sites.kind === "corners" ? terrainOf(studio.surface) : null);
+  const heights = $derived.by(() => {
+    if (!ground) return null;
+    const span = ground.painted_high - ground.painted_low;
+    const level = brush.act === "paint";
+    return { low: level ? ground.painted_low : 0, span, level };
+  });
+  $effect(() => {
+    const meaning = heights ? (heights.level ? "heights" : "metres") : "weights";
+    const first = !heights ? 1 : heights.level ? -heights.low / heights.span : FIRST_METRES / heights.span;
+    untrack(() => studio.brush.settle(meaning, Math.min(1, Math.max(0, first))));
+  });
+  const FIRST_METRES = 2;
+  const OF_HEIGHTS: Partial<Record<Act, string>> = {
+    paint: "Flatten",
+    erase: "As was",
+    add: "Raise",
+    subtract: "Lower",
+  };
 </script>
 
 <section class="px-3 pt-2 pb-3" aria-label="Brush">
@@ -68,7 +90,16 @@
     onchange={(v) => (studio.tool = v)}
     choices={[
       { value: "brush", name: "Brush", about: "Paint strokes", key: "T" },
-      { value: "faces", name: "Faces", about: "Fill whole faces by clicking them", key: "T" },
+      ...(terrainOf(studio.surface)
+        ? []
+        : [
+            {
+              value: "faces" as const,
+              name: "Faces",
+              about: "Fill whole faces by clicking them",
+              key: "T",
+            },
+          ]),
       { value: "gradient", name: "Gradient", about: "Drag from nothing to the full weight", key: "T" },
     ]}
   />
@@ -90,7 +121,8 @@
           act.value
             ? 'bg-strong text-ink'
             : 'text-soft bg-ash'}"
-          onclick={() => studio.brush.set("act", act.value)}>{act.name}</button
+          onclick={() => studio.brush.set("act", act.value)}
+          >{(heights && OF_HEIGHTS[act.value]) ?? act.name}</button
         >
       {/each}
     </div>
@@ -142,7 +174,18 @@
         key="Shift+, Shift+."
         onchange={(v) => studio.brush.set("strength", v)}
       />
-      {#if target}
+      {#if target && heights && brush.act !== "sharpen"}
+        <Slider
+          label={heights.level ? "To height" : "By"}
+          value={heights.low + brush.target * heights.span}
+          min={heights.low}
+          max={heights.low + heights.span}
+          unit="m"
+          tip={heights.level ? "The height that the ground is brought to" : target.about}
+          key={heights.level ? "I" : undefined}
+          onchange={(v) => studio.brush.set("target", (v - heights.low) / heights.span)}
+        />
+      {:else if target}
         <Slider
           label={target.name}
           value={brush.target}

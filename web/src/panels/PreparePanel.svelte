@@ -2,6 +2,7 @@
 <script lang="ts">
   import ChevronDown from "@lucide/svelte/icons/chevron-down";
 
+  import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import PlanCard from "./PlanCard.svelte";
   import PrepareFacts from "./PrepareFacts.svelte";
@@ -10,9 +11,12 @@
   import PrepareRefine from "./PrepareRefine.svelte";
   import PrepareReplace from "./PrepareReplace.svelte";
   import PrepareSize from "./PrepareSize.svelte";
+  import TerrainFacts from "./TerrainFacts.svelte";
   import UploadLine from "./UploadLine.svelte";
 
   const { studio }: { studio: Studio } = $props();
+
+  const terrain = $derived(terrainOf(studio.surface));
 
   const PARTS = [
     { key: "facts", name: "Facts and grain", part: PrepareFacts },
@@ -31,7 +35,8 @@
     </div>
   {/if}
   {#if studio.preparing.job}<PlanCard {studio} />{/if}
-  {#each PARTS as { key, name, part: Part } (key)}
+  {#if terrain}<TerrainFacts {studio} {terrain} />{/if}
+  {#each terrain ? [] : PARTS as { key, name, part: Part } (key)}
     {@const open = studio.preparing.at === key}
     <div class="border-line border-b">
       <h2>

@@ -3,10 +3,12 @@
   import Settings from "@lucide/svelte/icons/sliders-horizontal";
   import { Popover } from "bits-ui";
 
+  import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN, PLAIN, QUIET } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
+  import { shownLength } from "../ui/quantity";
   import Toggle from "../ui/Toggle.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -18,6 +20,16 @@
   let size = $state<256 | 512 | 1024 | 2048 | 4096>(1024);
   let copy = $state("no");
   let bits = $state<8 | 16>(16);
+
+  const terrain = $derived(terrainOf(studio.surface));
+  let edge = $state(1024);
+  const longest = $derived(terrain ? (Math.max(terrain.cols, terrain.rows) - 1) * terrain.spacing : 1);
+  /** Whole squares of 256 along the shorter edge, so that cells come out about as wide as long. */
+  const cells = $derived.by(() => {
+    const most = Math.max(terrain?.cols ?? 2, terrain?.rows ?? 2) - 1;
+    const along = (count: number) => Math.max(256, Math.ceil((edge * (count - 1)) / most / 256) * 256);
+    return { cols: along(terrain?.cols ?? 2), rows: along(terrain?.rows ?? 2) };
+  });
 
   interface UVs {
     kind: "own" | "tiling" | "overlapping";
@@ -52,8 +64,9 @@
   }
 
   async function add(): Promise<void> {
-    const sites =
-      kind === "vertices"
+    const sites = terrain
+      ? { kind: "cells" as const, cols: cells.cols, rows: cells.rows }
+      : kind === "vertices"
         ? { kind: "vertices" as const, level: 0, follows: null }
         : { kind: "texels" as const, size, uv };
     const done = await studio.preparing.addSet({
@@ -145,47 +158,61 @@
           maxlength="60"
           bind:value={name}
         />
-        <Segmented
-          label="Where its values lie"
-          value={kind}
-          onchange={(v) => (kind = v)}
-          choices={[
-            { value: "vertices", name: "On vertices", about: "Exported as vertex colour or attribute" },
-            { value: "texels", name: "On a map", about: "A splat texture over the UVs" },
-          ]}
-        />
-        {#if kind === "texels"}
-          {#if maps.length > 1}
-            <p class="text-soft mt-2 mb-1">Over</p>
-            <Choice
-              label="UV set"
-              tip="Which UVs the map follows"
-              value={String(uv)}
-              choices={maps.map((m, i) => ({
-                value: String(i),
-                name: `UV set ${i + 1}: ${m.kind === "own" ? NAMES.own : `${NAMES[m.kind]}, ${percent(m.own)} its own`}`,
-              }))}
-              onchange={(v) => (uv = Number(v))}
-            />
-          {/if}
-          {#if hasMap}
-            <p class="text-soft mt-2 mb-1">Texels along an edge</p>
-            <Segmented
-              label="Texels along an edge"
-              value={String(size)}
-              onchange={(v) => (size = Number(v) as typeof size)}
-              choices={["256", "512", "1024", "2048", "4096"].map((v) => ({
-                value: v,
-                name: v,
-                about: `${v}²: ${((Number(v) ** 2 * 4) / 1e6).toFixed(1)} MB at 8 bits`,
-              }))}
-            />
-          {/if}
-          {#if !hasMap || said}
-            <p class="text-warn mt-2">{hasMap ? said : "The mesh has no UVs."}</p>
-            <button type="button" class="text-accent mt-1 underline" onclick={unwrap}
-              >Unwrap the mesh …</button
-            >
+        {#if terrain}
+          <p class="text-soft mb-1">Cells along the longer edge</p>
+          <Segmented
+            label="Cells along the longer edge"
+            value={String(edge)}
+            onchange={(v) => (edge = Number(v))}
+            choices={["512", "1024", "2048", "4096", "8192"].map((v) => ({
+              value: v,
+              name: v,
+              about: `${shownLength(longest / Number(v))} apart`,
+            }))}
+          />
+        {:else}
+          <Segmented
+            label="Where its values lie"
+            value={kind}
+            onchange={(v) => (kind = v)}
+            choices={[
+              { value: "vertices", name: "On vertices", about: "Exported as vertex colour or attribute" },
+              { value: "texels", name: "On a map", about: "A splat texture over the UVs" },
+            ]}
+          />
+          {#if kind === "texels"}
+            {#if maps.length > 1}
+              <p class="text-soft mt-2 mb-1">Over</p>
+              <Choice
+                label="UV set"
+                tip="Which UVs the map follows"
+                value={String(uv)}
+                choices={maps.map((m, i) => ({
+                  value: String(i),
+                  name: `UV set ${i + 1}: ${m.kind === "own" ? NAMES.own : `${NAMES[m.kind]}, ${percent(m.own)} its own`}`,
+                }))}
+                onchange={(v) => (uv = Number(v))}
+              />
+            {/if}
+            {#if hasMap}
+              <p class="text-soft mt-2 mb-1">Texels along an edge</p>
+              <Segmented
+                label="Texels along an edge"
+                value={String(size)}
+                onchange={(v) => (size = Number(v) as typeof size)}
+                choices={["256", "512", "1024", "2048", "4096"].map((v) => ({
+                  value: v,
+                  name: v,
+                  about: `${v}²: ${((Number(v) ** 2 * 4) / 1e6).toFixed(1)} MB at 8 bits`,
+                }))}
+              />
+            {/if}
+            {#if !hasMap || said}
+              <p class="text-warn mt-2">{hasMap ? said : "The mesh has no UVs."}</p>
+              <button type="button" class="text-accent mt-1 underline" onclick={unwrap}
+                >Unwrap the mesh …</button
+              >
+            {/if}
           {/if}
         {/if}
         <p class="text-soft mt-2 mb-1">Start with</p>
@@ -200,7 +227,8 @@
           onchange={(v) => (copy = v)}
         />
         <div class="mt-3 flex gap-2">
-          <button type="button" class={MAIN} disabled={kind === "texels" && !hasMap} onclick={add}>Add</button
+          <button type="button" class={MAIN} disabled={!terrain && kind === "texels" && !hasMap} onclick={add}
+            >Add</button
           >
           <button type="button" class={QUIET} onclick={() => (adding = false)}>Back</button>
         </div>

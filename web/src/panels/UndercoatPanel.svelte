@@ -1,5 +1,6 @@
 <!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
 <script lang="ts">
+  import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type Recipe } from "../state/types";
   import { MAIN, PLAIN } from "../ui/button";
@@ -43,6 +44,11 @@
   </header>
   {#if undercoat.kind === "carried"}
     <p class="text-soft text-sm">On this level it is what level 0 holds here. Show level 0 to change it.</p>
+  {:else if undercoat.kind === "file"}
+    <p class="text-soft text-sm">
+      Under painted heights lies the ground as it came in. Erase paint to see it again; undercoats that
+      measure the ground can be run again on what is painted.
+    </p>
   {:else}
     {#if recipe.terms.length === 0}
       <p class="text-soft mb-2 text-sm">
@@ -61,7 +67,7 @@
         />
       {/if}
     {/if}
-    <RecipeEditor {studio} main {recipe} onchange={edit} />
+    <RecipeEditor {studio} main measures={terrainOf(studio.surface) !== null} {recipe} onchange={edit} />
     {#if undercoat.kind === "measured"}
       <div class="mt-3 flex gap-2">
         <button

@@ -90,6 +90,17 @@ export class BrushState {
     };
   }
 
+  #meaning = "weights";
+  readonly #targets = new Map<string, number>();
+
+  /** What the target stands for has changed: each meaning remembers its own. first: to begin with. */
+  settle(meaning: string, first: number): void {
+    if (meaning === this.#meaning) return;
+    this.#targets.set(this.#meaning, this.settings.target);
+    this.#meaning = meaning;
+    this.set("target", this.#targets.get(meaning) ?? first);
+  }
+
   scaleRadius(factor: number): void {
     this.set("radius", Math.min(1000, Math.max(0.001, this.settings.radius * factor)));
   }

@@ -1,7 +1,7 @@
 /** Bringing files in. */
 
 import { answer, server } from "./server";
-import type { Imported, Looked, MaterialView, Placing } from "./types";
+import type { Imported, Looked, LookedHeights, MaterialView, Placing, RawLayout, Taking } from "./types";
 import type { Upload } from "./upload.svelte";
 
 export const MESH_ENDINGS = [".glb", ".gltf", ".ply", ".obj", ".zip"];
@@ -25,6 +25,36 @@ export function takeMesh(project: string, looked: Looked, placing: Placing): Pro
     server.POST("/api/projects/{project}/surfaces", {
       params: { path: { project } },
       body: { file: looked.file, name: looked.name, placing, notes: looked.notes },
+    }),
+  );
+}
+
+export const HEIGHT_ENDINGS = [".png", ".tif", ".tiff", ".exr", ".npy", ".raw", ".r16"];
+
+const endsWith = (file: File, endings: string[]) => endings.some((e) => file.name.toLowerCase().endsWith(e));
+
+/** Whether files are heights: a picture or bare numbers, with no mesh among them. */
+export const areHeights = (files: File[]): boolean => files.every((file) => endsWith(file, HEIGHT_ENDINGS));
+
+/** Send heights, or the square regions of a terrain, and hear what they are. */
+export function lookAtHeights(files: File[], upload: Upload): Promise<LookedHeights> {
+  return upload.post<LookedHeights>("/api/heights", meshForm(files));
+}
+
+/** The same, with bare numbers read another way. */
+export function lookAgain({ file, name }: LookedHeights, layout: RawLayout): Promise<LookedHeights> {
+  return answer<LookedHeights>(
+    server.GET("/api/heights/{file}", {
+      params: { path: { file }, query: { name, layout: JSON.stringify(layout) } },
+    }),
+  );
+}
+
+export function takeHeights(project: string, looked: LookedHeights, taking: Taking): Promise<Imported> {
+  return answer<Imported>(
+    server.POST("/api/projects/{project}/terrains", {
+      params: { path: { project } },
+      body: { file: looked.file, name: looked.name, layout: looked.layout, taking },
     }),
   );
 }

@@ -2,11 +2,21 @@
 
 import { toast } from "svelte-sonner";
 
-import { lookAt, takeMesh } from "./intake";
+import { areHeights, lookAt, lookAtHeights, takeHeights, takeMesh } from "./intake";
 import { route } from "./route.svelte";
 import { answer, Failure, server } from "./server";
 import { tellError } from "./told";
-import type { BinView, Looked, Placing, ProjectSummary, ProjectView, Told } from "./types";
+import type {
+  BinView,
+  Imported,
+  Looked,
+  LookedHeights,
+  Placing,
+  ProjectSummary,
+  ProjectView,
+  Taking,
+  Told,
+} from "./types";
 import { Stopped, Upload } from "./upload.svelte";
 
 export type Kind = "project" | "surface";
@@ -20,6 +30,7 @@ export class Projects {
   readonly upload = new Upload();
   /** A mesh that waits for its size to be agreed to. */
   looked = $state.raw<Looked | null>(null);
+  lookedHeights = $state.raw<LookedHeights | null>(null);
   taking = $state(false);
   refused = $state<(Told & { file: string }) | null>(null);
 
@@ -118,13 +129,17 @@ export class Projects {
       return undefined;
     });
 
-  /** A mesh was dropped or chosen: send it, and take it where its size is beyond doubt. */
+  /** A mesh or heights were dropped or chosen: send them; a mesh is taken where its size is beyond doubt. */
   async bring(files: File[]): Promise<void> {
     const first = files[0];
     if (!first || this.sending || this.taking) return;
     this.sending = files.length > 1 ? `${first.name} and ${files.length - 1} more` : first.name;
     this.refused = null;
     try {
+      if (areHeights(files)) {
+        this.lookedHeights = await lookAtHeights(files, this.upload);
+        return;
+      }
       const looked = await lookAt(files, this.upload);
       this.sending = null;
       if (looked.certain && looked.usual) await this.take(looked, looked.guess as Placing);
@@ -136,19 +151,23 @@ export class Projects {
     }
   }
 
-  async take(looked: Looked, placing: Placing): Promise<void> {
+  take = (looked: Looked, placing: Placing) =>
+    this.#take(looked.name, (project) => takeMesh(project, looked, placing));
+
+  takeHeights = (looked: LookedHeights, taking: Taking) =>
+    this.#take(looked.name, (project) => takeHeights(project, looked, taking));
+
+  async #take(name: string, taken: (project: string) => Promise<Imported>): Promise<void> {
     this.taking = true;
     try {
       // A file may be dropped before the projects are here: it belongs to the one that will be open.
       await this.#loaded;
-      const project = this.open?.id ?? (await this.#made("First project"));
-      const imported = await takeMesh(project, looked, placing);
-      this.looked = null;
+      const imported = await taken(this.open?.id ?? (await this.#made("First project")));
       route.go(`/surface/${imported.id}`);
     } catch (error) {
-      this.looked = null;
-      this.#refuse(error, looked.name);
+      this.#refuse(error, name);
     } finally {
+      this.looked = this.lookedHeights = null;
       this.taking = false;
     }
   }

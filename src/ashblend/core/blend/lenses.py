@@ -73,6 +73,8 @@ class LensTree:
 
 
 def _of_lowering(value: Node, at: Lowering, document: dict[str, Any] | None) -> LensTree:
+    if at.measures:
+        raise ValueError(f"{at.measures[0].title} is measured once, not at every pixel: look at the channel.")
     alike = tuple(tuple(paths) for paths in at.alike.values() if len(paths) > 1)
     return LensTree(
         value,

@@ -6,6 +6,10 @@ from typing import Any
 from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument
+from ashblend.core.survey import MEASURES
+
+# Stands for what has no id.
+NOBODY = UUID(int=0)
 
 
 @dataclass(frozen=True)
@@ -80,7 +84,24 @@ def _fault(found: Reference, known: Known) -> Fault | None:
     return Fault(found.part, problem, "Choose another channel.", found.id)
 
 
+def _measured(part: str, value: Any) -> Iterator[Fault]:
+    """What a part is made from that no pixel can work out."""
+    if isinstance(value, list | tuple):
+        for entry in value:
+            yield from _measured(part, entry)
+    elif isinstance(value, dict):
+        title = MEASURES[value["kind"]].document.title if value.get("kind") in MEASURES else None
+        if title is not None:
+            problem = f"{title} is measured once, not at every pixel."
+            yield Fault(part, problem, "Make it a channel's undercoat, and let the layer read that.", NOBODY)
+        for entry in value.values():
+            yield from _measured(part, entry)
+
+
 def faults(document: BlendDocument, known: Known) -> list[Fault]:
     """What a blend refers to that is not there."""
     found = (_fault(reference, known) for reference in references(document))
-    return [fault for fault in found if fault is not None]
+    plain = document.model_dump(mode="json")
+    parts = [(f"/{name}/{n}", entry) for name in ("layers", "drives") for n, entry in enumerate(plain[name])]
+    measured = [fault for part, entry in parts for fault in _measured(part, entry)]
+    return [*(fault for fault in found if fault is not None), *measured]

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import corner_gradient
 
@@ -40,6 +40,16 @@ class AspectMeasure(MeasureDocument):
     about: ClassVar[str] = "How far the way the ground falls lies from a bearing: 0° toward it, 180° away"
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (90.0, 30.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="azimuth",
+            title="Bearing",
+            about="Degrees clockwise from north, which is the far edge of the first view",
+            low=0,
+            high=360,
+            unit="°",
+        ),
+    )
 
     kind: Literal["aspect"] = "aspect"
     azimuth: Annotated[FiniteFloat, Field(ge=0, le=360)] = 0.0

@@ -7,6 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
+from ashblend.core.source_document import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 
 
@@ -30,6 +31,18 @@ class ConvexityMeasure(MeasureDocument):
         "How sharply the ground is bent at a scale: 0 even, 1 as round as a ball of that size"
     )
     ends: ClassVar[tuple[float, float]] = (0.02, 0.2)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="metres",
+            title="Scale",
+            about="Size of the ridges and hollows that count",
+            low=0.5,
+            high=500,
+            unit="m",
+            logarithmic=True,
+        ),
+        Setting(key="side", title="Side", about="Which of the two counts", choices=("ridges", "hollows")),
+    )
 
     kind: Literal["convexity"] = "convexity"
     metres: Annotated[FiniteFloat, Field(gt=0, le=10_000)] = 8.0

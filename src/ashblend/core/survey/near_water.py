@@ -7,7 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.survey.upstream import upstream_area
 from ashblend.core.survey.water import water_depth
@@ -22,6 +22,26 @@ class NearWaterMeasure(MeasureDocument):
     about: ClassVar[str] = "Metres, level, to the nearest standing water or stream"
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (12.0, 0.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(key="level", title="Level", about="Height of open water", low=-50, high=200, unit="m"),
+        Setting(key="lakes", title="Lakes", about="How far depressions are full", low=0, high=1, unit="%"),
+        Setting(
+            key="deep",
+            title="From depth",
+            about="Depth from which it counts as water",
+            low=0,
+            high=2,
+            unit="m",
+        ),
+        Setting(
+            key="streams",
+            title="Streams from",
+            about="Ground that a stream drains, 0 for none",
+            low=0,
+            high=100000,
+            unit="m²",
+        ),
+    )
 
     kind: Literal["near_water"] = "near_water"
     level: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0

@@ -7,7 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 
 
@@ -37,6 +37,17 @@ class PositionMeasure(MeasureDocument):
     )
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.0, 4.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="metres",
+            title="Around",
+            about="Radius of the surroundings",
+            low=1,
+            high=1000,
+            unit="m",
+            logarithmic=True,
+        ),
+    )
 
     kind: Literal["position"] = "position"
     metres: Annotated[FiniteFloat, Field(gt=0, le=10_000)] = 40.0

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import height_at
 
@@ -49,6 +49,14 @@ class ShelterMeasure(MeasureDocument):
     )
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (0.0, 15.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="azimuth", title="Wind from", about="Degrees clockwise from north", low=0, high=360, unit="°"
+        ),
+        Setting(
+            key="metres", title="Looks", about="How far upwind", low=5, high=1000, unit="m", logarithmic=True
+        ),
+    )
 
     kind: Literal["shelter"] = "shelter"
     azimuth: Annotated[FiniteFloat, Field(ge=0, le=360)] = 240.0

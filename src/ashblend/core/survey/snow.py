@@ -7,6 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
+from ashblend.core.source_document import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.survey.shelter import SHELTER, ShelterMeasure
 from ashblend.core.terrain.lie import slopes
@@ -28,6 +29,23 @@ class SnowMeasure(MeasureDocument):
     title: ClassVar[str] = "Snow"
     about: ClassVar[str] = (
         "How much of the snow that fell still lies: slopes shed it, wind takes it from what is exposed"
+    )
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="fallen",
+            title="Fallen",
+            about="Depth on level, sheltered ground",
+            low=0.1,
+            high=10,
+            unit="m",
+            logarithmic=True,
+        ),
+        Setting(
+            key="azimuth", title="Wind from", about="Degrees clockwise from north", low=0, high=360, unit="°"
+        ),
+        Setting(
+            key="metres", title="Looks", about="How far upwind", low=5, high=1000, unit="m", logarithmic=True
+        ),
     )
 
     kind: Literal["snow"] = "snow"

@@ -8,6 +8,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
+from ashblend.core.source_document import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import corner_gradient, height_at
 
@@ -72,6 +73,10 @@ class SunMeasure(MeasureDocument):
     title: ClassVar[str] = "Sun"
     about: ClassVar[str] = "How much sun a place gets over a day, beside level open ground: 0 none, 1 as much"
     ends: ClassVar[tuple[float, float]] = (0.5, 1.1)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(key="latitude", title="Latitude", about="Degrees north", low=-90, high=90, unit="°"),
+        Setting(key="day", title="Day", about="Of the year", low=1, high=365, whole=True),
+    )
 
     kind: Literal["sun"] = "sun"
     latitude: Annotated[FiniteFloat, Field(ge=-90, le=90)] = 58.0

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, I32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.flow import STEPS
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import slopes
@@ -51,6 +51,24 @@ class TalusMeasure(MeasureDocument):
     )
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.0, 2.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="cliff",
+            title="Cliffs from",
+            about="Slope at which rocks break off",
+            low=20,
+            high=80,
+            unit="°",
+        ),
+        Setting(
+            key="reach",
+            title="Reach",
+            about="Angle at which a rock comes to rest: less goes farther",
+            low=15,
+            high=45,
+            unit="°",
+        ),
+    )
 
     kind: Literal["talus"] = "talus"
     cliff: Annotated[FiniteFloat, Field(ge=1, le=90)] = 48.0

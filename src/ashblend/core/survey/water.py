@@ -7,7 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Unit
+from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.flow import flood
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 
@@ -19,6 +19,10 @@ class WaterMeasure(MeasureDocument):
     about: ClassVar[str] = "How deep water stands, in metres: in depressions, and below a level of open water"
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.0, 0.3)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(key="level", title="Level", about="Height of open water", low=-50, high=200, unit="m"),
+        Setting(key="lakes", title="Lakes", about="How far depressions are full", low=0, high=1, unit="%"),
+    )
 
     kind: Literal["water"] = "water"
     level: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0

@@ -20,6 +20,7 @@ from ashblend.core.materials.mapping import Far
 from ashblend.core.recipe import Recipe, Term, Uneven, Warp
 from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
 from ashblend.core.recipe.sources.constant import ConstantSource
+from ashblend.core.source_document import Setting
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.source_profile import SourceProfile, source_profile
 from ashblend.core.tree import value_at
@@ -33,7 +34,8 @@ router = APIRouter(prefix="/api", tags=["recipes"])
 
 
 class SourceView(BaseModel):
-    """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it.
+    """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it. live: it is
+    worked out at every pixel; else once, as an undercoat.
 
     first: a new one, but for the channel or the material that it needs.
     """
@@ -44,6 +46,8 @@ class SourceView(BaseModel):
     unit: str
     ends: tuple[float, float]
     placed: bool
+    live: bool
+    settings: list[Setting]
     first: dict[str, Any]
 
 
@@ -102,6 +106,8 @@ def get_ingredients() -> Ingredients:
                 unit=d.unit,
                 ends=d.ends,
                 placed=d.placed,
+                live=d.live,
+                settings=list(d.settings),
                 first=_first(d),
             )
             for kind, d in SOURCE_DOCUMENTS.items()

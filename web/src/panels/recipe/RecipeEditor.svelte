@@ -14,9 +14,11 @@
     recipe: Recipe;
     /** It is the one that the Term lens follows: the mask of the open layer, or the undercoat. */
     main?: boolean;
+    /** Measures of the ground may be added. */
+    measures?: boolean;
     onchange: (recipe: Recipe) => void;
   }
-  const { studio, recipe, main = false, onchange }: Props = $props();
+  const { studio, recipe, main = false, measures = false, onchange }: Props = $props();
 
   let own = $state(0);
   const openTerm = $derived(main ? studio.openTerm : own);
@@ -99,4 +101,4 @@
   {/each}
 </div>
 
-<RecipeFoot {studio} {recipe} onadd={(kind) => void add(kind)} {onchange} />
+<RecipeFoot {studio} {recipe} {measures} onadd={(kind) => void add(kind)} {onchange} />

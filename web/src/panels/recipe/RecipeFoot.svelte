@@ -13,11 +13,14 @@
   interface Props {
     studio: Studio;
     recipe: Recipe;
+    /** Whether measures of the ground may be added: they are worked out once, never at a pixel. */
+    measures: boolean;
     onadd: (source: string) => void;
     onchange: (recipe: Recipe) => void;
   }
-  const { studio, recipe, onadd, onchange }: Props = $props();
+  const { studio, recipe, measures, onadd, onchange }: Props = $props();
 
+  const offered = $derived(ingredients().sources.filter((source) => source.live || measures));
   const MOST = 24;
   let adding = $state(false);
   const QUIET = "text-soft hover:text-ink hover:bg-raised h-7 rounded-md px-1.5 disabled:opacity-45";
@@ -46,9 +49,9 @@
         aria-label="Add a term"
         side="left"
         align="start"
-        class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
+        class="bg-raised border-line z-50 max-h-[80vh] w-72 overflow-y-auto rounded-md border p-1 text-sm shadow-xl"
       >
-        {#each ingredients().sources as source (source.kind)}
+        {#each offered as source (source.kind)}
           <button
             type="button"
             class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"

@@ -9,6 +9,7 @@ import type { TerrainGround } from "./ground";
 export class TerrainPicker implements Picking {
   hidden: { first: number; count: number }[] = [];
   readonly #raycaster = new Raycaster();
+  /** In columns and rows. */
   readonly #ray = new Ray();
   readonly #triangle = new Triangle();
   readonly #met = new Vector3();
@@ -31,9 +32,8 @@ export class TerrainPicker implements Picking {
   }
 
   drop(place: Vector3, up: Vector3, above: number): Vector3 | null {
-    this.#ray.origin.copy(place).addScaledVector(up, above);
-    this.#ray.direction.copy(up).negate();
-    return this.#cast(this.#ray, 2 * above)?.position ?? null;
+    const ray = new Ray(place.clone().addScaledVector(up, above), up.clone().negate());
+    return this.#cast(ray, 2 * above)?.position ?? null;
   }
 
   dispose(): void {}
