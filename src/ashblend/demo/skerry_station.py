@@ -28,6 +28,7 @@ from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post
 from ashblend.demo.sea_thrift import tuft
 from ashblend.demo.shelf import stock_shelf
+from ashblend.demo.skerry_surface import add_skerry
 from ashblend.demo.slipway import TIDE, ripple, slipway
 from ashblend.demo.stencils import STENCILS
 from ashblend.store.blends import create_blend
@@ -146,4 +147,5 @@ def build_skerry_station(session: Session) -> UUID | None:
     _add_post(session, project.id, materials)
     thrift = partial(tuft_blend, materials)
     _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_sets, thrift)
+    add_skerry(session, project.id, materials)
     return project.id

@@ -31,7 +31,7 @@ def blurred(image: F64, radius: float) -> F64:
     )
 
 
-def smoothstep(low: float, high: float, x: F64) -> F64:
+def smoothstep(low: float | F64, high: float | F64, x: F64) -> F64:
     t = np.clip((x - low) / (high - low), 0, 1)
     return t * t * (3 - 2 * t)
 
