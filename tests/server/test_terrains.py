@@ -252,3 +252,108 @@ def test_regions_come_in_as_one(client, db):
     assert np.abs(heights - whole.astype(np.float64) * 100 / 65535).max() < 1e-5
     lone = look(client, *list(parts.items())[:3])
     assert lone.status_code == 422 and "3" in lone.json()["problem"]
+
+
+def bundle(client, sample, **choice) -> tuple[dict, dict[str, bytes]]:
+    answer = client.post(f"/api/surfaces/{sample.surface}/export/terrain", json=choice)
+    assert answer.status_code == 200, answer.text
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        files = {name: archive.read(name) for name in archive.namelist()}
+    return json.loads(files["manifest.json"]), files
+
+
+def brought_back(client, db, sample, files: dict[str, bytes]) -> dict:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    told = look(client, ("again.zip", packed.getvalue())).raise_for_status().json()
+    body = {"file": told["file"], "name": told["name"], "taking": told["first"]}
+    made = client.post(f"/api/projects/{sample.project}/terrains", json=body).raise_for_status().json()
+    return client.get(f"/api/surfaces/{made['id']}").json()
+
+
+@pytest.mark.parametrize(
+    "choice",
+    [
+        {"heights": "NPY", "depth": "float", "splat": "npy", "bits": 16},
+        {"heights": "TIFF", "depth": "float", "splat": "tiff", "bits": 16, "regions": 4},
+        {"heights": "EXR", "depth": "float", "splat": "raw", "bits": 8, "regions": 2, "border": 1},
+        {"heights": "raw", "splat": "png", "bits": 4, "dither": True},
+        {"heights": "PNG", "splat": "raw", "bits": 4, "channels": 2},
+        {"heights": "PNG", "splat": "npy", "bits": 4, "normalised": True, "mesh": 16},
+    ],
+)
+def test_what_goes_out_comes_back(client, db, choice):
+    sample = small_terrain(client, db, hills(65, 65))
+    with window(client, sample) as talk:
+        for channel, weight in enumerate((1 / 3, 0.5, 0.0)):
+            on = {"channel_set": str(sample.channel_set), "channel": channel}
+            talk.say({"type": "fill", "on": on, "fill": {"kind": "even", "weight": weight}})
+            talk.until("saved")
+        stroke(talk, str(sample.channel_set), [4.0, float(hills(65, 65)[32, 36]), 0.0], falloff="smooth")
+        stroke(
+            talk, ground_set(client, sample), [8.0, float(hills(65, 65)[32, 40]), 8.0], act="add", target=0.1
+        )
+        ours = talk.values.copy()
+        moved = hills(65, 65)
+        for left, top, part in talk.ground:
+            moved[top : top + part.shape[0], left : left + part.shape[1]] = part
+    assert not np.array_equal(moved, hills(65, 65))
+    manifest, files = bundle(client, sample, **choice)
+    assert (
+        manifest["heights"]["registration"] == "corners" and manifest["splat"][0]["registration"] == "cells"
+    )
+    again = brought_back(client, db, sample, files)
+    assert [s["sites"]["kind"] for s in again["channel_sets"]] == ["cells", "corners"]
+    base = client.get(f"/api/surfaces/{again['id']}/heights").content
+    heights = np.frombuffer(base[-65 * 65 * 4 :], "<f4").reshape(65, 65)
+    if choice.get("depth") == "float":
+        assert heights.tobytes() == moved.tobytes()
+    else:
+        assert np.abs(heights - moved).max() <= (moved.max() - moved.min()) / 65535 * 0.51
+    from dataclasses import replace
+    from uuid import UUID
+
+    with window(client, replace(sample, surface=UUID(again["id"]))) as talk:
+        theirs = talk.values[:, : choice.get("channels", 4)] / 65535
+    wanted = ours[:, : choice.get("channels", 4)] / 65535
+    bits = choice["bits"]
+    if choice.get("normalised"):
+        left, out = np.ones(len(wanted)), np.zeros_like(wanted)
+        for channel in reversed(range(4)):
+            out[:, channel] = left * wanted[:, channel]
+            left = left * (1 - wanted[:, channel])
+        # Each is a difference of two rounded sums, and all of them with the ground are one.
+        assert np.abs(theirs - out).max() <= 1.001 / (2**bits - 1)
+        assert (np.rint(theirs * 15).sum(axis=1) <= 15).all()
+    else:
+        most = (1.0 if choice.get("dither") else 0.5) / (2**bits - 1)
+        assert np.abs(theirs - wanted).max() <= most + 1 / 65535
+    if choice.get("dither"):
+        # Over a whole pattern the mean is what was painted, which plain rounding misses.
+        assert abs(theirs[:, 1][wanted[:, 1] == wanted[0, 1]].mean() - wanted[0, 1]) < 0.002
+
+
+def test_regions_share_edges_exactly_and_what_does_not_fit_is_said(client, db):
+    sample = small_terrain(client, db, hills(65, 65))
+    _, files = bundle(client, sample, heights="raw", regions=4, border=1, splat="raw", bits=8, mesh=0)
+    parts = {
+        (c, r): np.frombuffer(files[f"heights_x{c}_y{r}.r16"], "<u2").reshape(17, 17)
+        for c in range(4)
+        for r in range(4)
+    }
+    for (c, r), part in parts.items():
+        if c < 3:
+            assert np.array_equal(part[:, -1], parts[c + 1, r][:, 0])
+        if r < 3:
+            assert np.array_equal(part[-1], parts[c, r + 1][0])
+    refused = client.post(f"/api/surfaces/{sample.surface}/export/terrain", json={"regions": 3})
+    assert refused.status_code == 409 and "3 × 3" in refused.json()["problem"]
+    assert (
+        client.post(f"/api/surfaces/{sample.surface}/export/terrain", json={"heights": "EXR"}).status_code
+        == 409
+    )
+    assert (
+        client.post(f"/api/surfaces/{small_project(db).surface}/export/terrain", json={}).status_code == 409
+    )

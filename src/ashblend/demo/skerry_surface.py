@@ -71,7 +71,7 @@ SHINGLE = Recipe(
 HEATH = Recipe(
     terms=(_height(4.0, 7.5, warp=Warp(by=8, metres=24, seed=5)), _slope(38, 27), _noise(70, 0.22, 0.46, 6))
 )
-GUANO = Recipe(terms=(_height(34, 52), _slope(44, 26), _noise(14, 0.46, 0.60, 7)))
+GUANO = Recipe(terms=(_height(34, 52), _slope(44, 26), _noise(14, 0.52, 0.66, 7)))
 SILT = Recipe(
     terms=(
         _height(-4.0, -0.6),
@@ -80,7 +80,7 @@ SILT = Recipe(
     )
 )
 RUBBLE = Recipe(terms=(Term(source=TalusMeasure(cliff=44.0, reach=30.0), low=0.0, high=2.5),))
-RIME = Recipe(terms=(Term(source=SnowMeasure(fallen=3.0, azimuth=60.0), low=0.35, high=0.75), _height(48, 70, "multiply"), _noise(30, 0.30, 0.55, 9)))  # fmt: skip
+RIME = Recipe(terms=(Term(source=SnowMeasure(fallen=3.0, azimuth=60.0), low=0.35, high=0.75), _height(58, 78, "multiply"), _noise(30, 0.36, 0.60, 9)))  # fmt: skip
 RUNNELS = Recipe(
     terms=(Term(source=UpstreamMeasure(), low=700.0, high=5000.0), _height(0.6, 1.6, "multiply"))
 )
@@ -92,7 +92,14 @@ SETS: tuple[tuple[str, tuple[tuple[str, Recipe | None], ...]], ...] = (
 
 
 def _cover(
-    name: str, material: UUID, mask: Recipe, tile: float, bite: float, softness: float, **more: object
+    name: str,
+    material: UUID,
+    mask: Recipe,
+    tile: float,
+    bite: float,
+    softness: float,
+    broken: bool = False,
+    **more: object,
 ) -> CoverLayer:
     mapping = Mapping(
         projection="planar",
@@ -132,7 +139,16 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 0.2,
                 finish=Finish(tint=(0.72, 0.72, 0.70)),
             ),
-            _cover("Heath", materials["Heath"], of_channel(first, 1), 2.4, 0.8, 0.25),
+            _cover(
+                "Heath",
+                materials["Heath"],
+                of_channel(first, 1),
+                2.4,
+                0.8,
+                0.25,
+                broken=True,
+                finish=Finish(tint=(1.5, 1.4, 1.2)),
+            ),
             _cover("Shingle", materials["Shingle"], of_channel(first, 0), 3.0, -0.8, 0.2),
             _cover("Silt", materials["Silt"], of_channel(second, 0), 5.0, -1.6, 0.2),
             _cover(
@@ -148,14 +164,14 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 id="guano",
                 name="Guano",
                 mask=of_channel(first, 2),
-                opacity=0.8,
+                opacity=0.6,
                 colouring=OneColour(colour=(0.74, 0.72, 0.64)),
             ),
             _cover("Rime", materials["Salt rime"], of_channel(second, 2), 4.0, 1.1, 0.2),
             FilmLayer(
                 id="runnels", name="Runnels", mask=of_channel(second, 3), opacity=0.7, stands=0.9, darken=0.55
             ),
-            FilmLayer(id="wet", name="Wet", mask=tide, stands=1.0, darken=0.55, roughness=0.16, flatten=0.4),
+            FilmLayer(id="wet", name="Wet", mask=tide, stands=1.0, darken=0.55, roughness=0.34, flatten=0.4),
             FilmLayer(
                 id="sea",
                 name="Sea",
@@ -167,8 +183,8 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 colour=(0.012, 0.045, 0.058),
                 cloudy=0.75,
                 deepens=0.9,
-                roughness=0.12,
-                ripples=Ripples(metres=6.0, speed=0.6, strength=0.06),
+                roughness=0.28,
+                ripples=Ripples(metres=7.0, speed=0.6, strength=0.22),
             ),
         ),
     )

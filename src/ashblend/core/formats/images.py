@@ -50,8 +50,10 @@ def _needed_chunks(data: bytes, name: str) -> bytes:
     return b"".join(parts)
 
 
-def read_image(data: bytes, name: str = "The picture", most_edge: int | None = None) -> NDArray[Any]:
-    """An image as stored: (rows, cols) or (rows, cols, 3), uint8 or uint16; alpha is left out.
+def read_image(
+    data: bytes, name: str = "The picture", most_edge: int | None = None, *, alpha: bool = False
+) -> NDArray[Any]:
+    """An image as stored: (rows, cols) or (rows, cols, 3), uint8 or uint16; alpha is left out, unless it is asked for.
 
     most_edge: larger ones are scaled down to it, texels averaged by area.
 
@@ -82,7 +84,9 @@ def read_image(data: bytes, name: str = "The picture", most_edge: int | None = N
             image = cv2.resize(image, size, interpolation=cv2.INTER_AREA)
     if image is None or image.dtype not in (np.uint8, np.uint16):
         raise FormatError(f"{name} is damaged.", "Save it again as PNG.")
-    if image.ndim == 3:
+    if image.ndim == 3 and image.shape[2] == 4 and alpha:
+        image = image[..., [2, 1, 0, 3]]
+    elif image.ndim == 3:
         image = image[..., 2::-1]
         if image.shape[2] < 3:
             image = image[..., 0]

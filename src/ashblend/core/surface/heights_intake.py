@@ -1,16 +1,19 @@
 """What heights bring with them: facts, sets to paint into, and what the artist should be told."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from ashblend.core.arrays import F32
 from ashblend.core.channels import (
     CHANNEL_LETTERS,
     Channel,
     ChannelDocument,
     ChannelSetDocument,
     FileUndercoat,
+    channel_of_values,
     empty_channel,
 )
 from ashblend.core.sites.layout import SIDE
@@ -96,9 +99,31 @@ def cell_set(name: str, rows: int, cols: int, terrain: Terrain) -> HeightsSet:
     )
 
 
-def take_in_heights(terrain: Terrain, notes: list[str]) -> HeightsIntake:
-    """A terrain with one splat set."""
+def painted_cells(name: str, channels: Sequence[str], weights: F32, terrain: Terrain) -> HeightsSet:
+    """A set whose cells hold weights (rows, cols, channels) as paint."""
+    rows, cols = weights.shape[:2]
+    entry = cell_set(name, rows, cols, terrain)
+    sites = entry.sites.sites(shape_of(terrain_mesh(terrain)))
+    assert isinstance(sites, TerrainSites)
+    held = []
+    for number in range(len(channels)):
+        values = np.zeros(sites.layout.extent, np.float32)
+        for tile in range(sites.layout.tiles):
+            here = sites.in_tile(tile)
+            at = sites.column_and_row(here)
+            values[here] = weights[at[1], at[0], number]
+        held.append(channel_of_values(values))
+    document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in channels))
+    return HeightsSet(entry.sites, document, tuple(held))
+
+
+def take_in_heights(
+    terrain: Terrain, notes: list[str], painted: Sequence[tuple[str, Sequence[str], F32]] = ()
+) -> HeightsIntake:
+    """A terrain with the splat sets that came along, or with an empty one. painted: name, channels, weights."""
     mesh = terrain_mesh(terrain)
     facts = {**shape_of(mesh).facts(), "colour_sets": 0, "notes": notes, "all_white": []}
-    cells = cell_set("Splat 1", first_cells(terrain.rows), first_cells(terrain.cols), terrain)
-    return HeightsIntake(mesh, facts, (cells, height_set(terrain)))
+    cells = [painted_cells(name, channels, weights, terrain) for name, channels, weights in painted]
+    if not cells:
+        cells = [cell_set("Splat 1", first_cells(terrain.rows), first_cells(terrain.cols), terrain)]
+    return HeightsIntake(mesh, facts, (*cells, height_set(terrain)))

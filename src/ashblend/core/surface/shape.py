@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
@@ -13,6 +13,7 @@ from ashblend.core.sites.lineage import Mixed
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.survey import MeasureDocument
 from ashblend.core.terrain.sites import TerrainSites
+from ashblend.core.terrain.terrain import Terrain
 
 # Heights (rows, cols) of a whole terrain; first column and row of a part of it, how many columns and rows.
 HeightsPart = tuple[F32, int, int, int, int]
@@ -111,6 +112,13 @@ class Shape:
     def moved_heights(self, sites: Sites, changed: U32) -> list[HeightsPart]:
         """The part of the heights that sites of a grid lie in, after it moved by them."""
         return []
+
+    # Whether it is made of heights, and goes out as them.
+    grown: ClassVar[bool] = False
+
+    def ground(self) -> tuple[Terrain, F32]:
+        """The terrain, and its heights as they are now. Raises Refusal on what is none."""
+        raise Refusal("This surface is a mesh.", "Export it as a mesh.")
 
     def heights_of_file(self) -> F32:
         """(rows, cols) metres as they came in. Raises Refusal on what is no terrain."""

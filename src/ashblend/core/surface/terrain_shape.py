@@ -4,7 +4,7 @@ import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,7 @@ from ashblend.core.terrain.frame import Frame, TerrainMesh
 from ashblend.core.terrain.lie import lie_of
 from ashblend.core.terrain.lie_glsl import LIE
 from ashblend.core.terrain.sites import CORNERS, TerrainSites
+from ashblend.core.terrain.terrain import Terrain
 
 # Measures that are kept at hand, each as large as the heights.
 MOST_KEPT = 4
@@ -134,6 +135,12 @@ class TerrainShape(Shape):
         )
         left, top = int(cols.min()), int(rows.min())
         return [(self.field.heights, left, top, int(cols.max()) - left + 1, int(rows.max()) - top + 1)]
+
+    grown: ClassVar[bool] = True
+
+    def ground(self) -> tuple[Terrain, F32]:
+        heights = self.field.heights
+        return self.mesh.terrain, heights if heights is self.mesh.terrain.heights else heights.copy()
 
     def heights_of_file(self) -> F32:
         return self.mesh.terrain.heights

@@ -1,7 +1,7 @@
 """Export: the painted mesh in open formats."""
 
 from pathlib import PurePath
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from urllib.parse import quote
 from uuid import UUID
 
@@ -11,13 +11,17 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
+from ashblend.core.arrays import F32
 from ashblend.core.channels import FULL, Channel
 from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, read_mesh, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
 from ashblend.core.formats.origin import why_new_file
 from ashblend.core.formats.splat import splat_png
+from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
 from ashblend.core.sites import Mesh
 from ashblend.core.surface import OpenSet, Refusal
+from ashblend.core.terrain.sites import TerrainSites
+from ashblend.core.terrain.terrain import Terrain
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.store.blobs import get_blob
@@ -53,10 +57,13 @@ class LevelFile(BaseModel):
 
 
 class Outlook(BaseModel):
-    """What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures."""
+    """What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures. terrain: it goes
+    out as a bundle.
+    """
 
     levels: list[LevelFile]
     maps: list[UUID]
+    terrain: bool = False
 
 
 def _source(session: Session, ident: UUID) -> tuple[str, str, bytes]:
@@ -93,6 +100,8 @@ async def export_outlook(ident: UUID, database: OpenDatabase, rooms: OpenRooms) 
     """What an export would be, so that it can be said before."""
     _, file_name, source = await database.transact(_source, ident)
     async with rooms.enter(ident) as room:
+        if room.surface.shape.grown:
+            return Outlook(levels=[], maps=[], terrain=True)
         levels = await room.call(_levels, room.surface)
         maps = [s.id for s in room.surface.sets.values() if "png" in s.kind.files]
         mesh = room.surface.shape.mesh
@@ -173,4 +182,38 @@ async def export_surface(
         data,
         media_type=MEDIA.get(kind, "application/octet-stream"),
         headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}.{suffix}"},
+    )
+
+
+def _packed_sets(surface: OpenSurface) -> list[PackedSet]:
+    """Sets on cells, as they are now."""
+    out = []
+    for found in surface.sets.values():
+        if "raw" in found.kind.files and isinstance(found.sites, TerrainSites):
+            state = found.state()
+            out.append(PackedSet(found.document, found.sites, state.channels))
+    return out
+
+
+@router.post("/surfaces/{ident}/export/terrain", response_class=Response)
+async def export_terrain(
+    ident: UUID, choice: PackageChoice, database: OpenDatabase, rooms: OpenRooms
+) -> Response:
+    """A terrain as a zip of heights, splat maps, a mesh and a manifest."""
+    name, _, _ = await database.transact(_source, ident)
+
+    def gather(surface: OpenSurface) -> tuple[Terrain, F32, list[PackedSet], dict[str, Any]]:
+        terrain, heights = surface.shape.ground()
+        return terrain, heights, _packed_sets(surface), surface.blend().document
+
+    async with rooms.enter(ident) as room:
+        gathered = await room.call(gather, room.surface)
+    try:
+        data = await run_in_threadpool(package, name, *gathered, choice)
+    except ValueError as error:
+        raise Refusal(str(error), "Choose other settings.") from error
+    return Response(
+        data,
+        media_type="application/zip",
+        headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}.zip"},
     )

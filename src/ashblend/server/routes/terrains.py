@@ -1,6 +1,6 @@
 """A terrain on its way in: heights are looked at, shown from above, then taken as the artist says."""
 
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 from pathlib import PurePath
 from typing import Annotated, Any
@@ -19,6 +19,7 @@ from ashblend.core.formats.heights import Grid, RawLayout, read_grids
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.sound import plain
+from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
 from ashblend.core.surface.heights_intake import grid_notes, take_in_heights
 from ashblend.core.terrain.preview import preview
 from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, taken
@@ -35,6 +36,7 @@ from ashblend.store.surfaces import NewChannelSet, create_surface
 
 router = APIRouter(prefix="/api", tags=["terrains"])
 
+BACK = "It was exported from here: its splat maps come along."
 FileName = Annotated[str, StringConstraints(min_length=1, max_length=255)]
 TAKING: TypeAdapter[Taking] = TypeAdapter(Taking)
 LAYOUT: TypeAdapter[RawLayout] = TypeAdapter(RawLayout)
@@ -69,16 +71,31 @@ class NewTerrain(BaseModel):
     taking: Taking = Taking()
 
 
+@dataclass(frozen=True)
+class _Heights:
+    """Heights as they were stored, and, of a bundle that was exported from here, what else it says."""
+
+    grid: Grid
+    facts: GridFacts
+    first: Taking
+    sets: tuple[ReadSet, ...] = ()
+
+
 @lru_cache(maxsize=1)
-def _grid(name: str, data: bytes, layout: str) -> tuple[Grid, GridFacts]:
+def _held(name: str, data: bytes, layout: str) -> _Heights:
     """What was looked at last, decoded once while its settings are tried."""
-    chosen = LAYOUT.validate_json(layout) if layout else None
-    grid = read_grids(unpacked_files(name, data), chosen)
-    return grid, grid_facts(grid.values, grid.most)
+    files = unpacked_files(name, data)
+    if is_package(files):
+        read = read_package(files)
+        return _Heights(read.grid, grid_facts(read.grid.values, read.grid.most), read.taking, read.sets)
+    grid = read_grids(files, LAYOUT.validate_json(layout) if layout else None)
+    facts = grid_facts(grid.values, grid.most)
+    return _Heights(grid, facts, first_taking(facts, grid.most))
 
 
 def _looked(name: str, sha: str, data: bytes, layout: RawLayout | None) -> LookedHeights:
-    grid, facts = _grid(name, data, layout.model_dump_json() if layout else "")
+    held = _held(name, data, layout.model_dump_json() if layout else "")
+    grid, facts = held.grid, held.facts
     told = asdict(facts)
     for own in ("clipped_low", "clipped_high"):
         told.pop(own)
@@ -87,8 +104,8 @@ def _looked(name: str, sha: str, data: bytes, layout: RawLayout | None) -> Looke
         name=name,
         most=grid.most,
         layout=grid.raw,
-        first=first_taking(facts, grid.most),
-        notes=[*grid.notes, *grid_notes(facts)],
+        first=held.first,
+        notes=[*grid.notes, *grid_notes(facts), *([BACK] if held.sets else [])],
         **told,
     )
 
@@ -131,9 +148,12 @@ def look_again(
     return _looked(name, file, get_blob(session, file), _parsed(LAYOUT, layout))
 
 
-def _terrain(name: str, data: bytes, layout: RawLayout | None, taking: Taking) -> tuple[Terrain, list[str]]:
+def _terrain(
+    name: str, data: bytes, layout: RawLayout | None, taking: Taking
+) -> tuple[Terrain, list[str], tuple[ReadSet, ...]]:
     """Raises FormatError."""
-    grid, facts = _grid(name, data, layout.model_dump_json() if layout else "")
+    held = _held(name, data, layout.model_dump_json() if layout else "")
+    grid, facts = held.grid, held.facts
     try:
         terrain = taken(grid.values, grid.most, taking)
     except ValueError as error:
@@ -142,7 +162,7 @@ def _terrain(name: str, data: bytes, layout: RawLayout | None, taking: Taking) -
     notes = [*grid.notes, *(note for note in grid_notes(facts) if not (mended and "holes" in note))]
     if mended:
         notes.append(f"{facts.holes:,} holes were filled from what lies around them.")
-    return terrain, notes
+    return terrain, notes, held.sets
 
 
 @router.get("/heights/{file}/preview", response_class=Response)
@@ -159,7 +179,7 @@ async def preview_heights(
 
     def drawn() -> bytes:
         # Holes may be left to see; here something must be drawn.
-        terrain, _ = _terrain(name, data, chosen, wanted.model_copy(update={"mend": True}))
+        terrain, _, _ = _terrain(name, data, chosen, wanted.model_copy(update={"mend": True}))
         return write_png(preview(terrain.heights, terrain.spacing))
 
     return Response(
@@ -174,8 +194,8 @@ def import_terrain(session: Session, project: UUID, new: NewTerrain) -> Imported
     if not materials:
         raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
     data = get_blob(session, new.file)
-    terrain, notes = _terrain(new.name, data, new.layout, new.taking)
-    intake = take_in_heights(terrain, notes)
+    terrain, notes, read = _terrain(new.name, data, new.layout, new.taking)
+    intake = take_in_heights(terrain, notes, [(s.name, s.channels, s.weights) for s in read])
     sets = [NewChannelSet(s.document, s.channels, s.sites) for s in intake.sets]
     name = PurePath(new.name).stem or "Terrain"
     surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
