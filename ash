@@ -109,6 +109,8 @@ for_testing() {
   missing=()
   need chromium chromium
   need glslangValidator glslang-tools
+  # The outside that slopes are held against.
+  need gdaldem gdal-bin
   install_packages
   python_packages dev
   node_packages

@@ -184,7 +184,7 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 cloudy=0.75,
                 deepens=0.9,
                 roughness=0.28,
-                ripples=Ripples(metres=7.0, speed=0.6, strength=0.22),
+                ripples=Ripples(metres=12.0, speed=0.8, strength=0.07),
             ),
         ),
     )

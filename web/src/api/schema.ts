@@ -699,6 +699,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/export/terrain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export Terrain
+         * @description A terrain as a zip of heights, splat maps, a mesh and a manifest.
+         */
+        post: operations["export_terrain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/faces": {
         parameters: {
             query?: never;
@@ -3634,13 +3654,83 @@ export interface components {
         };
         /**
          * Outlook
-         * @description What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures.
+         * @description What can be exported. levels: meshes with the sets on them. maps: sets that go out as pictures. terrain: it goes
+         *     out as a bundle.
          */
         Outlook: {
             /** Levels */
             levels: components["schemas"]["LevelFile"][];
             /** Maps */
             maps: string[];
+            /**
+             * Terrain
+             * @default false
+             */
+            terrain: boolean;
+        };
+        /**
+         * PackageChoice
+         * @description heights, depth: format and numbers of the heights. splat, bits, channels: of the splat maps.
+         *
+         *     dither: at four bits. normalised: weights that sum to one with the ground. regions: along an edge. border: cells of
+         *     the neighbours around each region. mesh: cells of the mesh along the longer edge, 0 for none.
+         */
+        PackageChoice: {
+            /**
+             * Bits
+             * @default 8
+             * @enum {integer}
+             */
+            bits: 4 | 8 | 16;
+            /**
+             * Border
+             * @default 0
+             */
+            border: number;
+            /**
+             * Channels
+             * @default 4
+             * @enum {integer}
+             */
+            channels: 1 | 2 | 4;
+            /**
+             * Depth
+             * @default 16
+             * @enum {string}
+             */
+            depth: "16" | "float";
+            /**
+             * Dither
+             * @default false
+             */
+            dither: boolean;
+            /**
+             * Heights
+             * @default PNG
+             * @enum {string}
+             */
+            heights: "PNG" | "raw" | "TIFF" | "EXR" | "NPY";
+            /**
+             * Mesh
+             * @default 256
+             */
+            mesh: number;
+            /**
+             * Normalised
+             * @default false
+             */
+            normalised: boolean;
+            /**
+             * Regions
+             * @default 1
+             */
+            regions: number;
+            /**
+             * Splat
+             * @default png
+             * @enum {string}
+             */
+            splat: "png" | "tiff" | "npy" | "raw";
         };
         /**
          * PaintedOver
@@ -7567,6 +7657,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Outlook"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    export_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackageChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,7 +1,7 @@
 <!-- Taking the painted mesh out: what is open is preset, and what the file will be is said before. -->
 <script lang="ts">
   import { answer, bytes, server } from "../state/server";
-  import { liesOn, onGrid } from "../state/sites";
+  import { liesOn, onGrid, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
   import { LETTERS, type ChannelSetView, type Outlook } from "../state/types";
@@ -9,6 +9,7 @@
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import Sheet from "../ui/Sheet.svelte";
+  import TerrainExport from "./TerrainExport.svelte";
 
   interface Props {
     studio: Studio;
@@ -16,6 +17,7 @@
   }
   let { studio, open = $bindable() }: Props = $props();
 
+  const terrain = $derived(terrainOf(studio.surface));
   type Kind = "glb" | "ply" | "ply-ascii" | "obj";
   type Bits = "8" | "16" | "float";
 
@@ -30,7 +32,7 @@
 
   // What is open in the Studio is what goes out, each time anew.
   $effect(() => {
-    if (!open) return;
+    if (!open || terrain) return;
     const { set, level } = studio;
     what = onGrid(set) ? set.id : `level ${level}`;
     chosen = [set.id];
@@ -120,112 +122,127 @@
 </script>
 
 <Sheet title="Export" about="What is open goes out, in an open format." bind:open>
-  <h3 class="text-soft mb-1 text-sm">What</h3>
-  <Choice
-    label="What goes out"
-    tip="The mesh, a lower level, or a map"
-    value={what}
-    choices={places}
-    onchange={choosePlace}
-  />
-  {#if !map}
-    <h3 class="text-soft mt-4 mb-1 text-sm">Format</h3>
-    <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
-  {/if}
-  <p
-    class="mt-2 text-sm {file?.new_because && kind === 'glb' && !map ? 'text-warn' : 'text-soft'}"
-    role="status"
-  >
-    {about}
-  </p>
-
-  {#if !map && (file?.sets.length ?? 0) > 1}
-    <h3 class="text-soft mt-4 mb-1 text-sm">{many ? "Channel sets" : "Channel set"}</h3>
-    <ul class="space-y-0.5" role="group" aria-label="Channel sets that go out">
-      {#each file?.sets ?? [] as id (id)}
-        {@const at = sets.findIndex((s) => s.id === id)}
-        <li>
-          <label class="hover:bg-raised flex items-center gap-2.5 rounded px-2 py-1.5 text-sm">
-            <input
-              type={many ? "checkbox" : "radio"}
-              name="set"
-              class="accent-accent"
-              checked={at >= 0}
-              onchange={() => toggle(id)}
-            />
-            <span class="min-w-0 flex-1 truncate">{setOf(id)?.document.name}</span>
-            {#if many && at >= 0}
-              <span class="num text-soft">{attribute === "mask" ? `_MASK${at}` : `COLOR_${at}`}</span>
-            {/if}
-          </label>
-        </li>
-      {/each}
-    </ul>
-  {/if}
-
-  {#if format === "glb"}
-    <h3 class="text-soft mt-4 mb-1 text-sm">Where the weights go</h3>
-    <Segmented
-      label="Where the weights go"
-      side="left"
-      value={attribute}
-      onchange={(v) => (attribute = v)}
-      choices={[
-        { value: "mask", name: "_MASK0", about: "A custom attribute: viewers that don't know it ignore it" },
-        {
-          value: "colour",
-          name: "COLOR_0",
-          about: "The vertex colour: most engines import it without set-up",
-        },
-      ]}
+  {#if terrain}
+    <TerrainExport {studio} {terrain} />
+  {:else}
+    <h3 class="text-soft mb-1 text-sm">What</h3>
+    <Choice
+      label="What goes out"
+      tip="The mesh, a lower level, or a map"
+      value={what}
+      choices={places}
+      onchange={choosePlace}
     />
-    <p class="text-soft mt-2 text-sm">
-      {#if attribute === "mask"}
-        A custom attribute. Plain viewers ignore it, so the object keeps its look; your engine's importer has
-        to be told its name.
-      {:else}
-        The vertex colour. Engines import it without being asked, but plain viewers multiply the base colour
-        by it: the object looks tinted, and see-through where A is low if its material blends.
-      {/if}
+    {#if !map}
+      <h3 class="text-soft mt-4 mb-1 text-sm">Format</h3>
+      <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
+    {/if}
+    <p
+      class="mt-2 text-sm {file?.new_because && kind === 'glb' && !map ? 'text-warn' : 'text-soft'}"
+      role="status"
+    >
+      {about}
     </p>
-  {/if}
 
-  {#if format !== "obj"}
-    <h3 class="text-soft mt-4 mb-1 text-sm">Numbers</h3>
-    <Segmented
-      label="Numbers"
-      side="left"
-      value={depth}
-      onchange={(v) => (bits = v)}
-      choices={map ? DEPTHS.slice(0, 2) : DEPTHS}
-    />
-    {#if !map && file}
-      <p class="num text-soft mt-2">
-        {perSite} bytes a vertex · {((perSite * file.vertices) / 1e6).toFixed(2)} MB for {file.vertices.toLocaleString(
-          "en",
-        )} vertices
+    {#if !map && (file?.sets.length ?? 0) > 1}
+      <h3 class="text-soft mt-4 mb-1 text-sm">{many ? "Channel sets" : "Channel set"}</h3>
+      <ul class="space-y-0.5" role="group" aria-label="Channel sets that go out">
+        {#each file?.sets ?? [] as id (id)}
+          {@const at = sets.findIndex((s) => s.id === id)}
+          <li>
+            <label class="hover:bg-raised flex items-center gap-2.5 rounded px-2 py-1.5 text-sm">
+              <input
+                type={many ? "checkbox" : "radio"}
+                name="set"
+                class="accent-accent"
+                checked={at >= 0}
+                onchange={() => toggle(id)}
+              />
+              <span class="min-w-0 flex-1 truncate">{setOf(id)?.document.name}</span>
+              {#if many && at >= 0}
+                <span class="num text-soft">{attribute === "mask" ? `_MASK${at}` : `COLOR_${at}`}</span>
+              {/if}
+            </label>
+          </li>
+        {/each}
+      </ul>
+    {/if}
+
+    {#if format === "glb"}
+      <h3 class="text-soft mt-4 mb-1 text-sm">Where the weights go</h3>
+      <Segmented
+        label="Where the weights go"
+        side="left"
+        value={attribute}
+        onchange={(v) => (attribute = v)}
+        choices={[
+          {
+            value: "mask",
+            name: "_MASK0",
+            about: "A custom attribute: viewers that don't know it ignore it",
+          },
+          {
+            value: "colour",
+            name: "COLOR_0",
+            about: "The vertex colour: most engines import it without set-up",
+          },
+        ]}
+      />
+      <p class="text-soft mt-2 text-sm">
+        {#if attribute === "mask"}
+          A custom attribute. Plain viewers ignore it, so the object keeps its look; your engine's importer
+          has to be told its name.
+        {:else}
+          The vertex colour. Engines import it without being asked, but plain viewers multiply the base colour
+          by it: the object looks tinted, and see-through where A is low if its material blends.
+        {/if}
       </p>
     {/if}
+
+    {#if format !== "obj"}
+      <h3 class="text-soft mt-4 mb-1 text-sm">Numbers</h3>
+      <Segmented
+        label="Numbers"
+        side="left"
+        value={depth}
+        onchange={(v) => (bits = v)}
+        choices={map ? DEPTHS.slice(0, 2) : DEPTHS}
+      />
+      {#if !map && file}
+        <p class="num text-soft mt-2">
+          {perSite} bytes a vertex · {((perSite * file.vertices) / 1e6).toFixed(2)} MB for {file.vertices.toLocaleString(
+            "en",
+          )} vertices
+        </p>
+      {/if}
+    {/if}
+
+    {#each sets as set (set.id)}
+      <h3 class="text-soft mt-4 mb-1 text-sm">{set.document.name}</h3>
+      <ul class="divide-line border-line divide-y border-y text-sm">
+        {#each set.document.channels as channel, i (i)}
+          {@const f = studio.statistics?.channels[set.id]?.[i]}
+          {@const lost = format === "obj" && i === 3}
+          <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
+            <span class="num border-soft grid size-5 place-items-center rounded-full border"
+              >{LETTERS[i]}</span
+            >
+            <span class="flex-1 truncate">{channel.name}</span>
+            <span class="num text-soft"
+              >{lost ? "left out" : f ? `${Math.round(f.coverage * 100)} % of the area` : ""}</span
+            >
+          </li>
+        {/each}
+      </ul>
+    {/each}
+
+    <button
+      type="button"
+      class="{MAIN} mt-6 w-full"
+      disabled={busy || !outlook || !sets.length}
+      onclick={save}
+    >
+      {busy ? "Writing …" : `Save ${studio.name}.${ending}`}
+    </button>
   {/if}
-
-  {#each sets as set (set.id)}
-    <h3 class="text-soft mt-4 mb-1 text-sm">{set.document.name}</h3>
-    <ul class="divide-line border-line divide-y border-y text-sm">
-      {#each set.document.channels as channel, i (i)}
-        {@const f = studio.statistics?.channels[set.id]?.[i]}
-        {@const lost = format === "obj" && i === 3}
-        <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
-          <span class="num border-soft grid size-5 place-items-center rounded-full border">{LETTERS[i]}</span>
-          <span class="flex-1 truncate">{channel.name}</span>
-          <span class="num text-soft"
-            >{lost ? "left out" : f ? `${Math.round(f.coverage * 100)} % of the area` : ""}</span
-          >
-        </li>
-      {/each}
-    </ul>
-  {/each}
-
-  <button type="button" class="{MAIN} mt-6 w-full" disabled={busy || !outlook || !sets.length} onclick={save}>
-    {busy ? "Writing …" : `Save ${studio.name}.${ending}`}
-  </button>
 </Sheet>

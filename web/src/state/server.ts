@@ -40,11 +40,19 @@ export async function answer<T>(
   return result.data as T;
 }
 
+/** Bytes that answer a question with a body. */
+export const bytesOf = (path: string, body: unknown): Promise<ArrayBuffer> =>
+  bytes(path, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify(body),
+  });
+
 /** Fetch bytes that the typed client has no use for. */
-export async function bytes(path: string): Promise<ArrayBuffer> {
+export async function bytes(path: string, more?: RequestInit): Promise<ArrayBuffer> {
   let response: Response;
   try {
-    response = await fetch(path);
+    response = await fetch(path, more);
   } catch {
     throw new Failure("The server does not answer.", "Check that Ash Blend is still running.", 0);
   }

@@ -1,0 +1,203 @@
+<!-- Taking a terrain out: heights, splat maps, a mesh and a manifest in one zip. -->
+<script lang="ts">
+  import { bytesOf } from "../state/server";
+  import type { TerrainFacts } from "../state/sites";
+  import type { Studio } from "../state/studio.svelte";
+  import { tellError } from "../state/told";
+  import type { PackageChoice } from "../state/types";
+  import { MAIN } from "../ui/button";
+  import Choice from "../ui/Choice.svelte";
+  import Segmented from "../ui/Segmented.svelte";
+  import Toggle from "../ui/Toggle.svelte";
+
+  const { studio, terrain }: { studio: Studio; terrain: TerrainFacts } = $props();
+
+  let choice = $state<Required<PackageChoice>>({
+    heights: "PNG",
+    depth: "16",
+    splat: "png",
+    bits: 8,
+    channels: 4,
+    dither: false,
+    normalised: false,
+    regions: 1,
+    border: 0,
+    mesh: 256,
+  });
+  let busy = $state(false);
+
+  const DEPTHS: Record<string, ("16" | "float")[]> = {
+    PNG: ["16"],
+    raw: ["16"],
+    TIFF: ["16", "float"],
+    NPY: ["16", "float"],
+    EXR: ["float"],
+  };
+  const depths = $derived(DEPTHS[choice.heights]!);
+  function setHeights(heights: typeof choice.heights): void {
+    choice.heights = heights;
+    if (!DEPTHS[heights]!.includes(choice.depth)) choice.depth = DEPTHS[heights]![0]!;
+  }
+
+  const cells = $derived(studio.ownSets.flatMap(({ sites }) => (sites.kind === "cells" ? [sites] : [])));
+  const texels = $derived(cells.reduce((sum, { cols = 1024, rows = 1024 }) => sum + cols * rows, 0));
+  const inMemory = $derived((texels * choice.channels * choice.bits) / 8);
+  const span = $derived(terrain.highest - terrain.lowest);
+  const evenly = $derived(
+    (terrain.cols - 1) % choice.regions === 0 && (terrain.rows - 1) % choice.regions === 0,
+  );
+  const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+
+  async function save(): Promise<void> {
+    busy = true;
+    try {
+      const data = await bytesOf(`/api/surfaces/${studio.surface.id}/export/terrain`, choice);
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(new Blob([data]));
+      link.download = `${studio.name}.zip`;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+    } catch (error) {
+      tellError(error);
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<h3 class="text-soft mb-1 text-sm">Heights</h3>
+<Segmented
+  label="Format of the heights"
+  side="left"
+  value={choice.heights}
+  onchange={setHeights}
+  choices={(["PNG", "TIFF", "EXR", "NPY", "raw"] as const).map((v) => ({
+    value: v,
+    name: v,
+    about: v === "raw" ? "Bare 16-bit numbers, low byte first" : v,
+  }))}
+/>
+{#if depths.length > 1}
+  <div class="mt-1">
+    <Segmented
+      label="Numbers of the heights"
+      side="left"
+      value={choice.depth}
+      onchange={(v) => (choice.depth = v)}
+      choices={[
+        { value: "16", name: "16 bits", about: "Whole numbers over the range of this terrain" },
+        { value: "float", name: "Float", about: "Metres, exactly as they are here" },
+      ]}
+    />
+  </div>
+{/if}
+<p class="text-soft mt-1 text-sm">
+  {choice.depth === "float"
+    ? "Metres, exactly as they are here."
+    : `0 is ${terrain.lowest.toFixed(1)} m and 65 535 is ${terrain.highest.toFixed(1)} m: steps of ${((span / 65535) * 1000).toFixed(1)} mm.`}
+</p>
+
+<h3 class="text-soft mt-4 mb-1 text-sm">Splat maps</h3>
+<Segmented
+  label="Format of the splat maps"
+  side="left"
+  value={choice.splat}
+  onchange={(v) => (choice.splat = v)}
+  choices={(["png", "tiff", "npy", "raw"] as const).map((v) => ({
+    value: v,
+    name: v === "raw" ? "raw" : v.toUpperCase(),
+    about: v === "raw" ? "Bare numbers" : v.toUpperCase(),
+  }))}
+/>
+<div class="mt-1 space-y-1">
+  <Segmented
+    label="Bits a channel"
+    side="left"
+    value={String(choice.bits)}
+    onchange={(v) => (choice.bits = Number(v) as 4 | 8 | 16)}
+    choices={["4", "8", "16"].map((v) => ({ value: v, name: `${v} bits`, about: `${2 ** Number(v)} steps` }))}
+  />
+  <Segmented
+    label="Channels"
+    side="left"
+    value={String(choice.channels)}
+    onchange={(v) => (choice.channels = Number(v) as 1 | 2 | 4)}
+    choices={["1", "2", "4"].map((v) => ({
+      value: v,
+      name: v === "1" ? "1 channel" : `${v} channels`,
+      about: v === "4" ? "All of each set" : `The first ${v} of each set`,
+    }))}
+  />
+</div>
+<p class="num text-soft mt-1">
+  {cells.length}
+  {cells.length === 1 ? "set" : "sets"} · {megabytes(inMemory)} in video memory
+</p>
+{#if choice.bits === 4}
+  <div class="mt-1">
+    <Toggle
+      label="Dither"
+      about="Neighbours share the wide steps out between them"
+      on={choice.dither}
+      onchange={(on) => (choice.dither = on)}
+    />
+  </div>
+{/if}
+<div class="mt-1">
+  <Toggle
+    label="Weights sum to one"
+    about="For engines that add weighted layers up, with the ground. Off: mixed in order, higher covers lower"
+    on={choice.normalised}
+    onchange={(on) => (choice.normalised = on)}
+  />
+</div>
+
+<h3 class="text-soft mt-4 mb-1 text-sm">Regions along each edge</h3>
+<Segmented
+  label="Regions along each edge"
+  side="left"
+  value={String(choice.regions)}
+  onchange={(v) => (choice.regions = Number(v))}
+  choices={["1", "2", "4", "8", "16"].map((v) => ({
+    value: v,
+    name: v,
+    about: v === "1" ? "One file each" : `${v} × ${v} files that share their edges`,
+  }))}
+/>
+{#if choice.regions > 1}
+  <p class="mt-1 text-sm {evenly ? 'text-soft' : 'text-warn'}">
+    {evenly
+      ? `${(terrain.cols - 1) / choice.regions + 1} × ${(terrain.rows - 1) / choice.regions + 1} heights each; neighbours share their edge.`
+      : `${terrain.cols} × ${terrain.rows} heights do not divide so.`}
+  </p>
+  <div class="mt-1">
+    <Toggle
+      label="A cell of the neighbours around each splat region"
+      about="So that filtering meets no seam"
+      on={choice.border > 0}
+      onchange={(on) => (choice.border = on ? 1 : 0)}
+    />
+  </div>
+{/if}
+
+<h3 class="text-soft mt-4 mb-1 text-sm">Mesh</h3>
+<Choice
+  label="Mesh"
+  tip="A GLB of the ground, for looking at or for far levels"
+  value={String(choice.mesh)}
+  choices={[
+    { value: "0", name: "None" },
+    ...["32", "64", "128", "256", "512"].map((v) => ({
+      value: v,
+      name: `GLB, ${v} cells along the longer edge`,
+    })),
+  ]}
+  onchange={(v) => (choice.mesh = Number(v))}
+/>
+<p class="text-soft mt-2 text-sm">
+  A manifest goes along: spacing, range, registration, which channel is which layer, and the blend. What goes
+  out can be brought in again.
+</p>
+<button type="button" class="{MAIN} mt-6 w-full" disabled={busy || !evenly} onclick={save}>
+  {busy ? "Writing …" : `Save ${studio.name}.zip`}
+</button>
