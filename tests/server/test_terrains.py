@@ -357,3 +357,66 @@ def test_regions_share_edges_exactly_and_what_does_not_fit_is_said(client, db):
     assert (
         client.post(f"/api/surfaces/{small_project(db).surface}/export/terrain", json={}).status_code == 409
     )
+
+
+def test_bands_are_laid_as_one_step_and_taken_back_as_one(client, db, sample):
+    url = f"/api/surfaces/{sample.surface}"
+    told = client.get(f"{url}/bands").json()
+    assert [b["name"] for b in told if not b["covers"]] == ["Gentle"] and len(told) == 5
+    before = client.get(url).json()
+    dark, light = map(str, sample.materials)
+    wanted = {b["name"]: light if b["covers"] else dark for b in told}
+    body = {"channel_set": str(sample.channel_set), "materials": wanted}
+    with window(client, sample) as talk:
+        assert client.post(f"{url}/bands", json=body).status_code == 200
+        talk.until("saved")
+        after = client.get(url).json()
+        layers = after["blend"]["document"]["layers"]
+        assert [x["name"] for x in layers] == ["Low and flat", "Wet", "High", "Steep"]
+        assert (
+            after["blend"]["document"]["ground"]["material"] == dark
+            and not after["blend"]["compiled"]["faults"]
+        )
+        held = talk.values / FULL
+        # Each band is seen, and none takes all.
+        assert all(0.01 < held[:, c].mean() < 0.6 for c in range(4)), held.mean(axis=0)
+        names = [c["name"] for c in after["channel_sets"][0]["document"]["channels"]]
+        assert names == [x["name"] for x in layers]
+        undo(talk)
+        assert talk.values.max() == 0
+    again = client.get(url).json()
+    assert again["blend"]["document"] == before["blend"]["document"]
+    assert again["channel_sets"][0]["document"] == before["channel_sets"][0]["document"]
+    assert client.get(f"/api/surfaces/{small_project(db).surface}/bands").status_code == 409
+
+
+def test_the_profile_tells_area_and_what_the_ramp_takes_in(client, db, sample):
+    term = {"source": {"kind": "slope"}, "low": 10.0, "high": 30.0}
+    body = {"channel_set": str(sample.channel_set), "term": term}
+    told = client.post(f"/api/surfaces/{sample.surface}/profile", json=body).json()
+    flat = 96 * 64
+    assert flat < told["area"] < 1.3 * flat and 0 < told["covered"] < 1
+    body["term"] = {**term, "low": 200.0, "high": 200.0}
+    assert client.post(f"/api/surfaces/{sample.surface}/profile", json=body).json()["covered"] == 0
+    body["term"] = {"source": {"kind": "water", "level": -100.0}, "low": 0, "high": 1}
+    assert (
+        client.post(f"/api/surfaces/{sample.surface}/profile", json=body).json()[
+            "unit" if False else "covered"
+        ]
+        < 0.5
+    )
+
+
+def test_a_layer_cannot_measure_the_ground_at_every_pixel_and_is_told(client, db, sample):
+    url = f"/api/surfaces/{sample.surface}"
+    view = client.get(url).json()
+    layer = {
+        "kind": "cover", "id": "wet", "name": "Wet", "material": str(sample.materials[1]),
+        "mask": {"terms": [{"source": {"kind": "wetness"}}]},
+    }  # fmt: skip
+    document = {**view["blend"]["document"], "layers": [layer]}
+    body = {"revision": view["blend"]["revision"], "surface": str(sample.surface), "document": document}
+    said = client.put(f"/api/blends/{view['blend']['id']}", json=body)
+    assert said.status_code == 409 and "measured once" in said.json()["problem"]
+    lens = {"kind": "recipe", "recipe": layer["mask"]}
+    assert client.post(f"{url}/lens", json=lens).status_code in (409, 422)

@@ -617,6 +617,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Bands
+         * @description A first blend of a terrain, from its heights, slopes and water.
+         */
+        get: operations["propose_bands"];
+        put?: never;
+        /**
+         * Lay Bands
+         * @description Lay bands as undercoats and layers; one step, one undo.
+         */
+        post: operations["lay_bands"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/blend": {
         parameters: {
             query?: never;
@@ -1298,6 +1322,33 @@ export interface components {
              * @enum {string}
              */
             kind: "aspect";
+        };
+        /**
+         * BandView
+         * @description covers: it lies on the blend's ground; the other one is the ground.
+         */
+        BandView: {
+            /** About */
+            about: string;
+            /** Covers */
+            covers: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * BandsChoice
+         * @description channel_set: whose channels hold the bands. materials: of each band that is laid, by its name.
+         */
+        BandsChoice: {
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /** Materials */
+            materials: {
+                [key: string]: string;
+            };
         };
         /** BeginStroke */
         BeginStroke: {
@@ -3898,9 +3949,14 @@ export interface components {
         };
         /**
          * ProfileView
-         * @description low, high: in the source's unit. shares: of the area, from low to high.
+         * @description low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the
+         *     term takes in.
          */
         ProfileView: {
+            /** Area */
+            area: number;
+            /** Covered */
+            covered: number;
             /** High */
             high: number;
             /** Low */
@@ -7418,6 +7474,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Adopted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    propose_bands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    lay_bands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandsChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
                 };
             };
             /** @description Not Found */

@@ -1,20 +1,24 @@
 <!-- The blend: the core as a strip, and beside it the open layer. -->
 <script lang="ts">
+  import Bands from "./Bands.svelte";
   import Plus from "@lucide/svelte/icons/plus";
   import { Popover } from "bits-ui";
 
   import { copied } from "../state/copied.svelte";
   import { ingredients } from "../state/ingredients";
   import { picturePath } from "../state/server";
+  import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import type { LayerKind } from "../state/types";
-  import { MAIN } from "../ui/button";
+  import { MAIN, PLAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
   import DrivesCard from "./layer/DrivesCard.svelte";
   import LayerCard from "./layer/LayerCard.svelte";
   import LayerStrip from "./LayerStrip.svelte";
 
   const { studio }: { studio: Studio } = $props();
+
+  let banding = $state(false);
   let adding = $state(false);
   const full = $derived(studio.documents.blend.layers.length >= 16);
 </script>
@@ -101,9 +105,15 @@
           Only the ground so far. A layer lays a second material over it, as far as a channel says: paint
           shows then.
         </p>
-        <button type="button" class="{MAIN} mt-2" onclick={() => studio.documents.addLayer()}
-          >Add the first layer</button
-        >
+        <div class="mt-2 flex flex-wrap gap-2">
+          <button type="button" class={MAIN} onclick={() => studio.documents.addLayer()}
+            >Add the first layer</button
+          >
+          {#if terrainOf(studio.surface) && !banding}
+            <button type="button" class={PLAIN} onclick={() => (banding = true)}>Propose bands …</button>
+          {/if}
+        </div>
+        {#if banding}<Bands {studio} ondone={() => (banding = false)} />{/if}
       </div>
     {/if}
     <LayerCard {studio} />

@@ -44,6 +44,7 @@ export type Curve = Schemas["Curve"];
 export type Profile = Schemas["Profile"];
 export type FirstSizes = Schemas["FirstSizes"];
 export type Looked = Schemas["Looked"];
+export type BandView = Schemas["BandView"];
 export type PackageChoice = Schemas["PackageChoice"];
 export type LookedHeights = Schemas["LookedHeights"];
 export type Taking = Schemas["Taking"];

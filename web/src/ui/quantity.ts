@@ -103,3 +103,11 @@ export function typedQuantity(text: string, shown: number): number {
   const found = own(sum());
   return at === tokens.length && Number.isFinite(found.value) ? found.value : NaN;
 }
+
+/** An area in the unit that fits it. */
+export function shownArea(squareMetres: number): string {
+  if (squareMetres < 0.01) return `${(squareMetres * 1e4).toFixed(1)} cm²`;
+  if (squareMetres < 1e4) return `${squareMetres.toFixed(squareMetres < 100 ? 1 : 0)} m²`;
+  if (squareMetres < 1e6) return `${(squareMetres / 1e4).toFixed(1)} ha`;
+  return `${(squareMetres / 1e6).toFixed(2)} km²`;
+}

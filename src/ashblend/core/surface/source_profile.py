@@ -6,7 +6,7 @@ import numpy as np
 
 from ashblend.core.arrays import F64
 from ashblend.core.recipe import Term
-from ashblend.core.recipe.lower import lower_source
+from ashblend.core.recipe.lower import lower_source, lower_term
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites import windows
 from ashblend.core.surface.convert import Sets
@@ -22,7 +22,8 @@ ENOUGH = 100_000
 @dataclass(frozen=True)
 class SourceProfile:
     """low, high: the least and greatest value, in the source's own unit. shares: (BINS,) of the area, from low to
-    high. quarter, middle, three_quarters: that so much of the area lies below.
+    high. quarter, middle, three_quarters: that so much of the area lies below. area: in m². covered: how much of it
+    the term takes in, by its ramp and curve.
     """
 
     low: float
@@ -31,6 +32,8 @@ class SourceProfile:
     quarter: float
     middle: float
     three_quarters: float
+    area: float
+    covered: float
 
 
 def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels: ReadTexels) -> SourceProfile:
@@ -39,12 +42,16 @@ def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels:
     value = lower_source(term, "/term", lowering)
     document = {"term": term.model_dump(mode="json")}
     asked = AtSites(shape, sets, found, value.node, lowering, document, texels)
+    whole = Lowering()
+    even = term.model_copy(update={"uneven": None})
+    taken = AtSites(shape, sets, found, lower_term(even, "/term", whole), whole, document, texels)
     step = max(1, found.sites.count // ENOUGH)
-    values, areas = [], []
+    values, areas, taken_in = [], [], 0.0
     for window in windows(found.sites):
         part = found.sites.window(window.sites[::step])
         values.append(asked.at(part))
         areas.append(part.areas.astype(np.float64))
+        taken_in += float(np.clip(taken.at(part), 0, 1) @ areas[-1])
     held = value.told(np.concatenate(values), shape.inputs(found.level).facts)
     area = np.concatenate(areas)
     low, high = float(held.min()), float(held.max())
@@ -53,4 +60,9 @@ def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels:
     below = np.cumsum(area[order])
     at = np.searchsorted(below, np.array([0.25, 0.5, 0.75]) * below[-1]).clip(0, held.size - 1)
     quarter, middle, three_quarters = (float(v) for v in held[order][at])
-    return SourceProfile(low, high, shares / max(below[-1], 1e-12), quarter, middle, three_quarters)
+    total = max(float(below[-1]), 1e-12)
+    # Of large surfaces some sites stand for all.
+    whole_area = total * found.sites.count / held.size
+    return SourceProfile(
+        low, high, shares / total, quarter, middle, three_quarters, whole_area, taken_in / total
+    )

@@ -132,7 +132,9 @@ class ProfileWish(BaseModel):
 
 
 class ProfileView(BaseModel):
-    """low, high: in the source's unit. shares: of the area, from low to high."""
+    """low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the
+    term takes in.
+    """
 
     low: float
     high: float
@@ -140,6 +142,8 @@ class ProfileView(BaseModel):
     quarter: float
     middle: float
     three_quarters: float
+    area: float
+    covered: float
 
 
 def _profile(surface: OpenSurface, wish: ProfileWish) -> SourceProfile:
@@ -159,6 +163,8 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
         quarter=found.quarter,
         middle=found.middle,
         three_quarters=found.three_quarters,
+        area=found.area,
+        covered=found.covered,
     )
 
 

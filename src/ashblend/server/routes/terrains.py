@@ -8,7 +8,7 @@ from uuid import UUID
 
 import numpy as np
 from fastapi import APIRouter, Form, HTTPException, Query, Request, Response, UploadFile
-from pydantic import BaseModel, StringConstraints, TypeAdapter, ValidationError
+from pydantic import BaseModel, Field, StringConstraints, TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
@@ -20,19 +20,21 @@ from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.sound import plain
 from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
+from ashblend.core.surface import Refusal
 from ashblend.core.surface.heights_intake import grid_notes, take_in_heights
 from ashblend.core.terrain.preview import preview
 from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, taken
 from ashblend.core.terrain.terrain import Terrain
+from ashblend.server.live import banded
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.imports import Digest, Imported, limits_of
-from ashblend.server.routes.parts import DatabaseSession, OpenDatabase, OpenRooms, read_upload
+from ashblend.server.routes.parts import DatabaseSession, Kept, OpenDatabase, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import packed_arrays
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.projects import get_project, materials_of
 from ashblend.store.states import put_mesh
-from ashblend.store.surfaces import NewChannelSet, create_surface
+from ashblend.store.surfaces import NewChannelSet, create_surface, get_surface
 
 router = APIRouter(prefix="/api", tags=["terrains"])
 
@@ -226,3 +228,42 @@ async def get_heights(ident: UUID, rooms: OpenRooms) -> Response:
     async with rooms.enter(ident) as room:
         data = await room.call(_heights, room.surface)
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "no-cache"})
+
+
+class BandView(BaseModel):
+    """covers: it lies on the blend's ground; the other one is the ground."""
+
+    name: str
+    about: str
+    covers: bool
+
+
+class BandsChoice(BaseModel):
+    """channel_set: whose channels hold the bands. materials: of each band that is laid, by its name."""
+
+    channel_set: UUID
+    materials: Annotated[dict[str, UUID], Field(min_length=1, max_length=8)]
+
+
+@router.get("/surfaces/{ident}/bands")
+async def propose_bands(ident: UUID, rooms: OpenRooms) -> list[BandView]:
+    """A first blend of a terrain, from its heights, slopes and water."""
+    async with rooms.enter(ident) as room:
+        found = await room.call(banded.proposed, room.surface)
+    return [BandView(name=b.name, about=b.about, covers=b.recipe is not None) for b in found]
+
+
+@router.post("/surfaces/{ident}/bands")
+async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, rooms: OpenRooms) -> Kept:
+    """Lay bands as undercoats and layers; one step, one undo."""
+    known = await database.transact(_materials_of, ident)
+    if not set(choice.materials.values()) <= known:
+        raise Refusal("A material is not in this project any more.", "Choose another one.")
+    async with rooms.enter(ident) as room:
+        outcome = await room.call(banded.lay, room.surface, choice.channel_set, choice.materials)
+        room.tell_outcome(outcome)
+        return Kept(label=outcome.saved.label)
+
+
+def _materials_of(session: Session, surface: UUID) -> set[UUID]:
+    return {row.id for row in materials_of(session, get_surface(session, surface).project_id)}

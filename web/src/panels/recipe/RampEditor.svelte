@@ -6,7 +6,7 @@
   import { tellError } from "../../state/told";
   import { sourceOf } from "../../state/ingredients";
   import type { BlendDocument, ProfileView, Term } from "../../state/types";
-  import { lengthUnit, shownLength, typedQuantity } from "../../ui/quantity";
+  import { lengthUnit, shownArea, shownLength, typedQuantity } from "../../ui/quantity";
 
   interface Props {
     studio: Studio;
@@ -23,11 +23,10 @@
   let profile = $state.raw<ProfileView | null>(null);
   const { unit } = $derived(sourceOf(term.source.kind));
 
-  // What the source is worth does not depend on the ends: asked again only when the source or its warp change.
-  const asked = $derived(JSON.stringify([term.source, term.warp ?? null, studio.set.id, studio.surface.id]));
+  const asked = $derived(JSON.stringify([{ ...term, uneven: null }, studio.set.id, studio.surface.id]));
   $effect(() => {
     void asked;
-    const wanted = { ...($state.snapshot(term) as Term), curve: null, uneven: null };
+    const wanted = { ...($state.snapshot(term) as Term), uneven: null };
     const timer = setTimeout(() => {
       const path = { ident: studio.surface.id };
       const body = { channel_set: studio.set.id, term: wanted };
@@ -157,6 +156,11 @@
     </label>
   {/each}
 </div>
+{#if profile}
+  <p class="num text-soft text-xs" title="How much of the surface this term takes in, by its ramp">
+    {Math.round(profile.covered * 100)} % · {shownArea(profile.covered * profile.area)}
+  </p>
+{/if}
 {#if component}
   <p class="text-soft text-xs" title="The part of the normal along the direction: 0.5 is 60°, not 45°">
     as a part of the normal {component}
