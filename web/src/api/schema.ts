@@ -1325,13 +1325,18 @@ export interface components {
         };
         /**
          * BandView
-         * @description covers: it lies on the blend's ground; the other one is the ground.
+         * @description covers: it lies on the blend's ground; the other one is the ground. material: that may suit it by its name.
          */
         BandView: {
             /** About */
             about: string;
             /** Covers */
             covers: boolean;
+            /**
+             * Material
+             * Format: uuid
+             */
+            material: string;
             /** Name */
             name: string;
         };
@@ -1758,7 +1763,7 @@ export interface components {
         };
         /**
          * ChannelFacts
-         * @description own: share of the sites that hold hand paint.
+         * @description own: share of the sites that hold hand paint. stale: its undercoat would come out another now.
          */
         ChannelFacts: {
             /** Coverage */
@@ -1767,6 +1772,11 @@ export interface components {
             histogram: number[];
             /** Own */
             own: number;
+            /**
+             * Stale
+             * @default false
+             */
+            stale: boolean;
             /** Touched */
             touched: number;
         };

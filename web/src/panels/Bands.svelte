@@ -21,8 +21,7 @@
   $effect(() => {
     answer<BandView[]>(server.GET("/api/surfaces/{ident}/bands", { params: { path } })).then((found) => {
       bands = found;
-      // Another material for each, as far as there are some.
-      found.forEach((band, i) => (chosen[band.name] ??= materials[(i + 1) % materials.length]!.id));
+      for (const band of found) chosen[band.name] ??= band.material;
     }, tellError);
   });
 

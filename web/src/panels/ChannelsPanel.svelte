@@ -140,8 +140,12 @@
                 ondone={(name) => rename(i, name)}
               />
             {/if}
-            <span class="num block truncate {unread && (f?.coverage ?? 0) > 0 ? 'text-warn' : 'text-soft'}">
-              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{reading(i).short}
+            <span
+              class="num block truncate {f?.stale || (unread && (f?.coverage ?? 0) > 0)
+                ? 'text-warn'
+                : 'text-soft'}"
+            >
+              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{f?.stale ? " · stale" : reading(i).short}
             </span>
           </span>
           <span class="flex h-5 w-10 shrink-0 items-end gap-px" aria-hidden="true">

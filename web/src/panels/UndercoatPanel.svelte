@@ -31,6 +31,19 @@
     timer = setTimeout(() => studio.send({ type: "measure", on, recipe: next, layer: null }), REST);
   }
 
+  /** Channels of the set whose undercoats would come out another now. */
+  const stale = $derived(
+    studio.set.document.channels.flatMap(({ name }, channel) =>
+      studio.statistics?.channels[studio.set.id]?.[channel]?.stale ? [{ name, channel }] : [],
+    ),
+  );
+  function runStale(): void {
+    for (const { channel } of stale) {
+      const on = { channel_set: studio.addressOfBase.channel_set, channel };
+      studio.send({ type: "measure", on, recipe: null, layer: null });
+    }
+  }
+
   const own = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.own ?? 0);
 </script>
 
@@ -68,6 +81,17 @@
       {/if}
     {/if}
     <RecipeEditor {studio} main measures={terrainOf(studio.surface) !== null} {recipe} onchange={edit} />
+    {#if stale.length}
+      <div class="border-warn mt-3 rounded-md border px-3 py-2 text-sm" role="status">
+        <p>
+          {stale.map((on) => on.name).join(", ")}: what {stale.length === 1 ? "it is" : "they are"} made from has
+          changed since.
+        </p>
+        <button type="button" class="text-accent mt-1 underline" onclick={runStale}
+          >Run what is stale again; the paint stays</button
+        >
+      </div>
+    {/if}
     {#if undercoat.kind === "measured"}
       <div class="mt-3 flex gap-2">
         <button

@@ -25,11 +25,16 @@ ENOUGH = 1024
 
 @dataclass(frozen=True)
 class Band:
-    """recipe: where it lies; None for what is left. about: in words."""
+    """recipe: where it lies; None for what is left. about: in words. called: what fitting materials may be called."""
 
     name: str
     about: str
     recipe: Recipe | None
+    called: tuple[str, ...]
+
+    def suits(self, material: str) -> bool:
+        """Whether a material's name says that it belongs here."""
+        return any(word in material.lower() for word in self.called)
 
 
 def _rounded(value: float, step: float) -> float:
@@ -62,21 +67,44 @@ def bands(heights: F32, spacing: float) -> tuple[Band, ...]:
 
     level = Term(source=SlopeSource(), low=gentle_none + 6, high=gentle_none, op="multiply")
     return (
-        Band(GENTLE, "What the others leave", None),
+        Band(GENTLE, "What the others leave", None, ("grass", "heath", "meadow", "moss", "soil", "earth")),
         Band(
             "Low and flat",
             "The lowest ground, where it is level",
             Recipe(terms=(by_height(flat_none, flat_full), level)),
+            ("sand", "shingle", "silt", "gravel", "beach", "mud"),
         ),
         Band(
             "Wet",
             "Where much drains through",
             Recipe(terms=(Term(source=WetnessMeasure(), low=wet_none, high=max(wet_full, wet_none + 0.1)),)),
+            ("silt", "wrack", "mud", "clay", "water", "peat"),
         ),
-        Band("High", "The highest ground", Recipe(terms=(by_height(high_none, high_full),))),
+        Band(
+            "High",
+            "The highest ground",
+            Recipe(terms=(by_height(high_none, high_full),)),
+            ("rime", "snow", "ice", "scree", "lichen"),
+        ),
         Band(
             "Steep",
             "Where little holds",
             Recipe(terms=(Term(source=SlopeSource(), low=steep_none, high=steep_full),)),
+            ("rock", "cliff", "stone", "granite", "lichen"),
         ),
     )
+
+
+def fitting(found: tuple[Band, ...], materials: list[str]) -> list[int]:
+    """For each band the number of a material that suits it by name and that no other has; else of the next free one."""
+    free = list(range(len(materials)))
+    chosen: dict[int, int] = {}
+    for number, band in enumerate(found):
+        suits = next((m for m in free if band.suits(materials[m])), None)
+        if suits is not None:
+            chosen[number] = suits
+            free.remove(suits)
+    for number in range(len(found)):
+        if number not in chosen:
+            chosen[number] = free.pop(0) if free else 0
+    return [chosen[number] for number in range(len(found))]

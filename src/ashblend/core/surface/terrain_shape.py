@@ -95,9 +95,11 @@ class TerrainShape(Shape):
         return self._grids[key]
 
     def vertices(self, level: int = 0) -> MeshVertices:
-        if level not in self._vertices:
-            self._vertices[level] = mesh_vertices(Frame(self.mesh.terrain).mesh(self.field.heights))
-        return self._vertices[level]
+        # Statistics read beside the surface's thread: what is forgotten meanwhile must not be missed here.
+        found = self._vertices.get(level)
+        if found is None:
+            found = self._vertices[level] = mesh_vertices(Frame(self.mesh.terrain).mesh(self.field.heights))
+        return found
 
     @cached_property
     def _first(self) -> SurfaceInputs:
@@ -106,10 +108,11 @@ class TerrainShape(Shape):
         return surface_inputs(self.mesh, self.mesh.positions, self.mesh.normals)
 
     def inputs(self, level: int = 0) -> SurfaceInputs:
-        if level not in self._inputs:
+        found = self._inputs.get(level)
+        if found is None:
             first, frame = self._first, Frame(self.mesh.terrain)
             known = inputs_at(frame, self.field.heights, frame.vertices, first.origin)
-            self._inputs[level] = TerrainInputs(
+            found = self._inputs[level] = TerrainInputs(
                 {name: values.astype(np.float32) for name, values in known.items()},
                 first.triangles,
                 first.site_of_extra,
@@ -118,7 +121,7 @@ class TerrainShape(Shape):
                 frame,
                 self.field.heights,
             )
-        return self._inputs[level]
+        return found
 
     def steered(self, rows: I64, cols: I64, values: U16) -> bool:
         moved = self.field.take(rows, cols, values)
@@ -195,6 +198,10 @@ class TerrainShape(Shape):
             "vertices": terrain.rows * terrain.cols,
             "points": terrain.rows * terrain.cols,
             "triangles": 2 * (terrain.rows - 1) * (terrain.cols - 1),
+            "spacing_median": terrain.spacing,
+            "spacing_longest": terrain.spacing,
+            "spacing_fine": terrain.spacing,
+            "spacing_coarse": terrain.spacing,
             "size": [terrain.width, high - low, terrain.depth],
             "low": [-terrain.width / 2, low, -terrain.depth / 2],
             "terrain": {

@@ -200,12 +200,13 @@ class Previewed(_Message):
 
 
 class ChannelFacts(_Message):
-    """own: share of the sites that hold hand paint."""
+    """own: share of the sites that hold hand paint. stale: its undercoat would come out another now."""
 
     coverage: float
     own: float
     touched: float
     histogram: list[float]
+    stale: bool = False
 
 
 class Statistics(_Message):

@@ -14,9 +14,12 @@ import anyio
 from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 
+from ashblend.core.channels import MeasuredUndercoat
+from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.statistics import channel_facts, surface_shares
+from ashblend.core.surface.undercoat import stale
 from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.strokes import Strokes
@@ -48,13 +51,26 @@ def statistics(surface: OpenSurface, blend: BlendState) -> Statistics:
     return Statistics(
         channels={
             ident: [
-                ChannelFacts(coverage=f.coverage, own=f.own, touched=f.touched, histogram=list(f.histogram))
-                for f in members
+                ChannelFacts(
+                    coverage=f.coverage,
+                    own=f.own,
+                    touched=f.touched,
+                    histogram=list(f.histogram),
+                    stale=_stale(surface, channel),
+                )
+                for f, channel in zip(members, sets[ident].document.channels, strict=True)
             ]
             for ident, members in channel_facts(sets).items()
         },
         shares=surface_shares(surface.shape, sets, blend),
     )
+
+
+def _stale(surface: OpenSurface, channel: ChannelDocument) -> bool:
+    undercoat = channel.undercoat
+    if not isinstance(undercoat, MeasuredUndercoat):
+        return False
+    return stale(undercoat, surface.shape, surface.ledger.history.last)
 
 
 class Window:

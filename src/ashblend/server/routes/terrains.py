@@ -21,6 +21,7 @@ from ashblend.core.formats.images import write_png
 from ashblend.core.formats.sound import plain
 from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
 from ashblend.core.surface import Refusal
+from ashblend.core.surface.banded import fitting
 from ashblend.core.surface.heights_intake import grid_notes, take_in_heights
 from ashblend.core.terrain.preview import preview
 from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, taken
@@ -231,11 +232,12 @@ async def get_heights(ident: UUID, rooms: OpenRooms) -> Response:
 
 
 class BandView(BaseModel):
-    """covers: it lies on the blend's ground; the other one is the ground."""
+    """covers: it lies on the blend's ground; the other one is the ground. material: that may suit it by its name."""
 
     name: str
     about: str
     covers: bool
+    material: UUID
 
 
 class BandsChoice(BaseModel):
@@ -246,18 +248,23 @@ class BandsChoice(BaseModel):
 
 
 @router.get("/surfaces/{ident}/bands")
-async def propose_bands(ident: UUID, rooms: OpenRooms) -> list[BandView]:
+async def propose_bands(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> list[BandView]:
     """A first blend of a terrain, from its heights, slopes and water."""
+    materials = list((await database.transact(_materials_of, ident)).items())
     async with rooms.enter(ident) as room:
         found = await room.call(banded.proposed, room.surface)
-    return [BandView(name=b.name, about=b.about, covers=b.recipe is not None) for b in found]
+    fits = fitting(found, [name for _, name in materials])
+    return [
+        BandView(name=b.name, about=b.about, covers=b.recipe is not None, material=materials[n][0])
+        for b, n in zip(found, fits, strict=True)
+    ]
 
 
 @router.post("/surfaces/{ident}/bands")
 async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, rooms: OpenRooms) -> Kept:
     """Lay bands as undercoats and layers; one step, one undo."""
     known = await database.transact(_materials_of, ident)
-    if not set(choice.materials.values()) <= known:
+    if not set(choice.materials.values()) <= set(known):
         raise Refusal("A material is not in this project any more.", "Choose another one.")
     async with rooms.enter(ident) as room:
         outcome = await room.call(banded.lay, room.surface, choice.channel_set, choice.materials)
@@ -265,5 +272,5 @@ async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, ro
         return Kept(label=outcome.saved.label)
 
 
-def _materials_of(session: Session, surface: UUID) -> set[UUID]:
-    return {row.id for row in materials_of(session, get_surface(session, surface).project_id)}
+def _materials_of(session: Session, surface: UUID) -> dict[UUID, str]:
+    return {row.id: str(row.document["name"]) for row in materials_of(session, get_surface(session, surface).project_id)}

@@ -65,7 +65,8 @@
           {/if}
           <span class="num text-soft block truncate">{shownSize(f.size)}</span>
           <span class="num text-soft block truncate">
-            {f.vertices.toLocaleString("en")} vertices, one every {shownLength(f.spacing)}
+            {f.vertices.toLocaleString("en")}
+            {surface.facts["terrain"] ? "heights" : "vertices"}, one every {shownLength(f.spacing)}
           </span>
           <span class="text-soft mt-0.5 block text-sm">Touched {ago(surface.touched_at)}</span>
         </span>
