@@ -137,7 +137,9 @@
             Only {under} site{under === 1 ? "" : "s"} under it
           {/if}
         </span>
-        {#if onMap}
+        {#if terrainOf(studio.surface)}
+          <span class="text-soft">{under === 0 ? "" : "A set of finer cells holds more"}</span>
+        {:else if onMap}
           <button type="button" class="text-accent underline" onclick={unwrap}>
             {under === 0 ? "Unwrap the mesh" : "A larger map"}
           </button>
