@@ -140,7 +140,8 @@ export class Projects {
         this.lookedHeights = await lookAtHeights(files, this.upload);
         return;
       }
-      const looked = await lookAt(files, this.upload);
+      const looked = await this.#lookAtMesh(files);
+      if (!looked) return;
       this.sending = null;
       if (looked.certain && looked.usual) await this.take(looked, looked.guess as Placing);
       else this.looked = looked;
@@ -149,6 +150,19 @@ export class Projects {
     } finally {
       this.sending = null;
     }
+  }
+
+  /** What a mesh is; null where a zip holds heights. A bundle of a terrain has a mesh in it, too. */
+  async #lookAtMesh(files: File[]): Promise<Looked | null> {
+    if (files.length === 1 && files[0]!.name.toLowerCase().endsWith(".zip")) {
+      try {
+        this.lookedHeights = await lookAtHeights(files, this.upload);
+        return null;
+      } catch (error) {
+        if (error instanceof Stopped) throw error;
+      }
+    }
+    return lookAt(files, this.upload);
   }
 
   take = (looked: Looked, placing: Placing) =>
