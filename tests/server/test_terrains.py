@@ -420,3 +420,93 @@ def test_a_layer_cannot_measure_the_ground_at_every_pixel_and_is_told(client, db
     assert said.status_code == 409 and "measured once" in said.json()["problem"]
     lens = {"kind": "recipe", "recipe": layer["mask"]}
     assert client.post(f"{url}/lens", json=lens).status_code in (409, 422)
+
+
+def test_a_path_runs_over_the_ground_through_its_places(client, db, sample):
+    heights = hills()
+    places = [[-40.0, 99.0, -20.0], [-10.0, -5.0, 10.0], [20.0, 0.0, -10.0], [40.0, 0.0, 20.0]]
+    brush = {"radius": 2.0, "strength": 1, "target": 1, "falloff": "smooth", "reach": "ball"}
+    on = {"channel_set": str(sample.channel_set), "channel": 1}
+    with window(client, sample) as talk:
+        talk.say({"type": "path", "stroke": "p", "on": on, "brush": brush, "places": places})
+        assert talk.until("saved")["label"].startswith("Paint")
+        held = (
+            talk.values[:, 1].reshape(256, 256)
+            if talk.values.shape[0] == 65536
+            else talk.values[:65536, 1].reshape(256, 256)
+        )
+        for x, _, z in places:
+            row, col = int((z + 32) / 64 * 256), int((x + 48) / 96 * 256)
+            assert held[max(row - 1, 0) : row + 2, max(col - 1, 0) : col + 2].max() > 0.9 * FULL
+        # A soft verge: a band some metres wide, and nothing far from it.
+        assert 0.02 < (held > 0).mean() < 0.25 and heights.shape == (65, 97)
+        undo(talk)
+        assert talk.values[:, 1].max() == 0
+        talk.say({"type": "path", "stroke": "q", "on": on, "brush": brush, "places": [[0, 0, 0], [0, 0, 0]]})
+        assert "two places" in talk.until_any("refused", "saved")["problem"]
+    mesh = small_project(db)
+    with window(client, mesh) as talk:
+        on = {"channel_set": str(mesh.channel_set), "channel": 0}
+        talk.say({"type": "path", "stroke": "p", "on": on, "brush": brush, "places": places})
+        assert "terrain" in talk.until_any("refused", "saved")["problem"]
+
+
+@pytest.mark.parametrize(
+    ("limit", "inside"),
+    [
+        ({"height": {"low": 1.0, "high": 3.0}}, lambda y, s: (y >= 1) & (y <= 3)),
+        ({"slope": {"low": 0.0, "high": 12.0}}, lambda y, s: s <= 12),
+        (
+            {"height": {"low": -90, "high": 0.0}, "slope": {"low": 10, "high": 90}},
+            lambda y, s: (y <= 0) & (s >= 10),
+        ),
+    ],
+)
+def test_strokes_and_fills_keep_to_heights_and_slopes(client, db, sample, limit, inside):
+    on = {"channel_set": str(sample.channel_set), "channel": 0}
+    shape = shape_of(sample.mesh)
+    sites = shape.grid(256, 256, 0.5)
+    here = sites.in_tile(0)
+    there = sites.window(here)
+    wanted = inside(there.positions[:, 1], np.degrees(np.arccos(np.clip(there.normals[:, 1], -1, 1))))
+    assert 0.02 < wanted.mean() < 0.9
+    with window(client, sample) as talk:
+        talk.say({"type": "fill", "on": on, "fill": {"kind": "even", "weight": 1.0}, "protect": limit})
+        talk.until("saved")
+        assert np.array_equal(talk.values[: here.size, 0] > 0, wanted)
+        undo(talk)
+        brush = {"radius": 20.0, "strength": 1, "target": 1, "falloff": "flat", "reach": "ball"}
+        talk.say({"type": "begin", "stroke": "s", "on": on, "brush": brush, "protect": limit})
+        talk.say({"type": "extend", "stroke": "s", "samples": [{"position": [0, 0, 0], "normal": [0, 1, 0]}]})
+        talk.say({"type": "end", "stroke": "s"})
+        talk.until("saved")
+        painted = talk.values[: here.size, 0] > 0
+        assert painted.any() and not (painted & ~wanted).any()
+        soft = {key: {**value, "soft": 2.0} for key, value in limit.items()}
+        talk.say({"type": "fill", "on": on, "fill": {"kind": "even", "weight": 1.0}, "protect": soft})
+        talk.until("saved")
+        between = (talk.values[: here.size, 0] > 0) & (talk.values[: here.size, 0] < FULL)
+        assert between.any()
+        backwards = {"height": {"low": 3.0, "high": 1.0}}
+        talk.say({"type": "fill", "on": on, "fill": {"kind": "even", "weight": 1.0}, "protect": backwards})
+        assert talk.until_any("refused", "saved")["type"] == "refused"
+
+
+def test_a_stencil_on_the_ground_is_as_many_metres_wide(client, db, sample):
+    """A picture of two stripes, one light, laid 8 m wide: every 8 m a stripe of 4 m is painted, wherever the brush is."""
+    image = np.zeros((8, 8), np.uint8)
+    image[:, :4] = 255
+    files = {"file": ("stripes.png", io.BytesIO(write_png(image)))}
+    made = client.post(f"/api/projects/{sample.project}/stencils", files=files, data={"name": "Stripes"})
+    stencil = {"image": made.json()["id"], "place": "ground", "metres": 8.0}
+    with window(client, sample) as talk:
+        for place in ([-12.0, 0.0, 3.0], [12.0, 0.0, -9.0]):
+            stroke(talk, str(sample.channel_set), place, radius=14.0, stencil=stencil)
+        held = talk.values[:65536, 0].reshape(256, 256)
+    x = ((np.arange(256) + 0.5) / 256 * 96 - 48) % 8
+    # Away from the edges of stripes, where the picture is bilinear.
+    dark, light = np.abs(x - 2) < 1.2, np.abs(x - 6) < 1.2
+    lit = held[128 - 8 : 128 + 8]
+    columns = lit.max(axis=0) > 0
+    first, second = (columns & dark).sum(), (columns & light).sum()
+    assert min(first, second) == 0 and max(first, second) > 30

@@ -1362,9 +1362,11 @@ export interface components {
             /**
              * @default {
              *       "groups": [],
+             *       "height": null,
              *       "inverted": false,
              *       "mask": null,
-             *       "parts": []
+             *       "parts": [],
+             *       "slope": null
              *     }
              */
             protect: components["schemas"]["Protection"];
@@ -2415,9 +2417,11 @@ export interface components {
             /**
              * @default {
              *       "groups": [],
+             *       "height": null,
              *       "inverted": false,
              *       "mask": null,
-             *       "parts": []
+             *       "parts": [],
+             *       "slope": null
              *     }
              */
             protect: components["schemas"]["Protection"];
@@ -3195,6 +3199,21 @@ export interface components {
             kind: "lift";
         };
         /**
+         * Limit
+         * @description Between which values things may change, and over how much more it fades out;
+         */
+        Limit: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+        };
+        /**
          * Looked
          * @description A mesh that could be taken. file: what to call it then.
          *
@@ -3809,6 +3828,39 @@ export interface components {
             steps: number;
         };
         /**
+         * PathStroke
+         * @description A whole stroke along a smooth way through picked places of a terrain.
+         */
+        PathStroke: {
+            brush: components["schemas"]["Brush"];
+            on: components["schemas"]["ChannelAddress"];
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * @default {
+             *       "groups": [],
+             *       "height": null,
+             *       "inverted": false,
+             *       "mask": null,
+             *       "parts": [],
+             *       "slope": null
+             *     }
+             */
+            protect: components["schemas"]["Protection"];
+            /** Stroke */
+            stroke: string;
+            /**
+             * Type
+             * @default path
+             * @constant
+             */
+            type: "path";
+        };
+        /**
          * PictureSource
          * @description picture: one of the project's. uv: which UV set lays it; beyond 0..1 it repeats.
          */
@@ -4025,6 +4077,7 @@ export interface components {
          * @description What must not change: groups by name, and what a channel marks, or leaves unmarked if inverted.
          *
          *     parts: triangles of level 0 that were picked; the connected parts that they belong to are protected.
+         *     height, slope: only between such heights (metres) and slopes (degrees) things change.
          */
         Protection: {
             /**
@@ -4032,6 +4085,8 @@ export interface components {
              * @default []
              */
             groups: string[];
+            /** @default null */
+            height: components["schemas"]["Limit"] | null;
             /**
              * Inverted
              * @default false
@@ -4044,6 +4099,8 @@ export interface components {
              * @default []
              */
             parts: number[];
+            /** @default null */
+            slope: components["schemas"]["Limit"] | null;
         };
         /**
          * RawLayout
@@ -4633,7 +4690,8 @@ export interface components {
          * Stencil
          * @description An image that thins the brush: where it is dark, nothing is painted.
          *
-         *     place: "tip" lays it on the brush, once; "view" projects it from the eye, repeated.
+         *     place: "tip" lays it on the brush, once; "view" projects it from the eye, repeated; "ground" lays it on the
+         *     ground from above, repeated, metres wide.
          *     rotation: degrees. follow: turn the tip with the stroke. scale: of the brush's width (tip)
          *     or of the view's height (view). jitter: how far rotation and place vary from dab to dab, 0..1.
          *     view: rows of a 3 × 4 matrix from position to homogeneous view coordinates (x right and y up,
@@ -4656,11 +4714,16 @@ export interface components {
              */
             jitter: number;
             /**
+             * Metres
+             * @default 10
+             */
+            metres: number;
+            /**
              * Place
              * @default tip
              * @enum {string}
              */
-            place: "tip" | "view";
+            place: "tip" | "view" | "ground";
             /**
              * Rotation
              * @default 0

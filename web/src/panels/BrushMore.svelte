@@ -6,6 +6,7 @@
   import type { Studio } from "../state/studio.svelte";
   import Dabs from "./brush/Dabs.svelte";
   import Grain from "./brush/Grain.svelte";
+  import Limits from "./brush/Limits.svelte";
   import Mirror from "./brush/Mirror.svelte";
   import Pen from "./brush/Pen.svelte";
   import Protect from "./brush/Protect.svelte";
@@ -42,9 +43,11 @@
       about: "What no stroke and no fill may change",
       on:
         !!studio.protect.mask ||
+        !!studio.protect.height ||
+        !!studio.protect.slope ||
         (studio.protect.groups ?? []).length > 0 ||
         (studio.partsProtected && studio.parts.size > 0),
-      parts: [Protect],
+      parts: [Protect, Limits],
     },
   ]);
 </script>

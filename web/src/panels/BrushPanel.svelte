@@ -10,6 +10,7 @@
   import CurveEditor from "../ui/CurveEditor.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import Slider from "../ui/Slider.svelte";
+  import { MAIN } from "../ui/button";
   import Toggle from "../ui/Toggle.svelte";
   import BrushMore from "./BrushMore.svelte";
 
@@ -100,6 +101,16 @@
               key: "T",
             },
           ]),
+      ...(terrainOf(studio.surface)
+        ? [
+            {
+              value: "path" as const,
+              name: "Path",
+              about: "Paint along a smooth way through places that you click",
+              key: "T",
+            },
+          ]
+        : []),
       { value: "gradient", name: "Gradient", about: "Drag from nothing to the full weight", key: "T" },
     ]}
   />
@@ -109,7 +120,22 @@
   {#if studio.tool === "parts"}
     <p class="text-warn mt-2 text-sm">Picking parts: click them. Esc gives the brush back.</p>
   {/if}
-  {#if studio.tool === "brush" || studio.tool === "choose" || studio.tool === "parts"}
+  {#if studio.tool === "path"}
+    <div class="mt-2 text-sm">
+      <p class="text-soft">
+        {studio.path.length
+          ? `${studio.path.length} ${studio.path.length === 1 ? "place" : "places"}. Backspace takes the last away, Esc all.`
+          : "Click where the path should go: the brush below is drawn along it."}
+      </p>
+      <button
+        type="button"
+        class="{MAIN} mt-1.5 w-full"
+        disabled={studio.path.length < 2}
+        onclick={() => studio.painting.along()}>Paint the path</button
+      >
+    </div>
+  {/if}
+  {#if ["brush", "choose", "parts", "path"].includes(studio.tool)}
     <div class="mt-1.5 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
       {#each ACTS as act (act.value)}
         <button

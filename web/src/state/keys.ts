@@ -35,9 +35,9 @@ export const KEYS: Key[] = [
   },
   {
     name: "T",
-    about: "Next tool: brush, faces, gradient",
+    about: "Next tool: brush, faces or path, gradient",
     run: (s) => {
-      const tools = ["brush", "faces", "gradient"] as const;
+      const tools = ["brush", s.surface.facts["terrain"] ? "path" : "faces", "gradient"] as const;
       s.tool = tools[(tools.indexOf(s.tool as "brush") + 1) % tools.length]!;
     },
   },
@@ -124,11 +124,18 @@ export const KEYS: Key[] = [
       if (layer) s.documents.editLayer(layer.id, { visible: !layer.visible });
     },
   },
+  { name: "Enter", about: "Paint along the picked path", run: (s) => s.painting.along() },
+  {
+    name: "Backspace",
+    about: "Take the last place off the path",
+    run: (s) => (s.path = s.path.slice(0, -1)),
+  },
   {
     name: "Escape",
     about: "Take back the stroke being painted, or leave the tool",
     run: (s) => {
       if (s.painting.active) s.painting.abandon();
+      else if (s.path.length) s.path = [];
       else s.tool = "brush";
     },
   },

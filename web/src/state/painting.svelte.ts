@@ -77,6 +77,19 @@ export class Painting {
     this.drop();
   }
 
+  /** A whole stroke along a smooth way through the places of the path. */
+  along(): void {
+    const { studio } = this;
+    if (studio.path.length < 2 || studio.stepsWait) return;
+    const stroke = `s${++this.#number}`;
+    const brush = studio.brush.forStroke(studio.viewRows);
+    const message = { type: "path" as const, stroke, on: studio.address, brush, protect: studio.protection };
+    if (!studio.live.send({ ...message, places: studio.path })) return;
+    studio.unsaved++;
+    this.ended = stroke;
+    studio.path = [];
+  }
+
   /** Put back a stroke that still waits to be printed. */
   stop(): void {
     if (this.ended) this.studio.live.send({ type: "abandon", stroke: this.ended });

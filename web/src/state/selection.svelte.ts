@@ -12,7 +12,7 @@ import {
   type SurfaceView,
 } from "./types";
 
-export type ToolName = "brush" | "faces" | "gradient" | "choose" | "parts";
+export type ToolName = "brush" | "faces" | "gradient" | "path" | "choose" | "parts";
 export type Side = "prepare" | "undercoat" | "fills" | "blend" | "history";
 
 /** What the second picture shows, beside the divider. */
@@ -43,6 +43,8 @@ export class Selection {
   /** Level of detail that is shown and painted. */
   level = $state(0);
   tool = $state<ToolName>("brush");
+  /** Places that a path runs through so far, in the world. */
+  path = $state.raw<[number, number, number][]>([]);
   side = $state<Side>("blend");
   faces = $state<{ unit: FaceUnit; hard: boolean }>({ unit: "quad", hard: false });
   /** Triangles chosen for a group or for refining. */
@@ -52,7 +54,14 @@ export class Selection {
   /** Nothing may change on the picked parts. */
   partsProtected = $state(false);
   hidden = $state.raw<ReadonlySet<string>>(new Set());
-  protect = $state<Protection>({ groups: [], mask: null, inverted: false, parts: [] });
+  protect = $state<Protection>({
+    groups: [],
+    mask: null,
+    inverted: false,
+    parts: [],
+    height: null,
+    slope: null,
+  });
   compare = $state.raw<Compare | null>(null);
 
   /** A drag that begins beside the surface turns the view. */
@@ -147,6 +156,8 @@ export class Selection {
       mask: mask ? $state.snapshot(mask) : null,
       inverted: inverted ?? false,
       parts: this.partsProtected ? [...this.parts.keys()] : [],
+      height: this.protect.height ? $state.snapshot(this.protect.height) : null,
+      slope: this.protect.slope ? $state.snapshot(this.protect.slope) : null,
     };
   }
 

@@ -91,6 +91,7 @@ export type ToWindow =
 
 export type FromWindow =
   | Schemas["BeginStroke"]
+  | Schemas["PathStroke"]
   | Schemas["ExtendStroke"]
   | Schemas["EndStroke"]
   | Schemas["AbandonStroke"]

@@ -209,6 +209,12 @@ export class PointerWays {
     const { studio, viewport, ring } = this.bench;
     if (!this.#hover || (this.#tool && !this.#tool.ringAt) || studio.preparing.planShown) return;
     const hit = viewport.hit(this.#hover.x, this.#hover.y);
+    if (studio.tool === "path" && studio.path.length) {
+      const picked = studio.path.map((place) => viewport.toPixels(viewport.inScene(place)));
+      ring.path([...picked, ...(hit ? [this.#hover] : [])], picked.length);
+      if (hit) studio.probe(hit.triangle, hit.barycentric);
+      return;
+    }
     if (!hit) {
       ring.clear();
       return;

@@ -93,6 +93,27 @@ export class RingOverlay {
     c.restore();
   }
 
+  /** A way through places, open at its end, with a dot at each. */
+  path(points: { x: number; y: number }[], picked: number): void {
+    this.clear();
+    const c = this.#context;
+    c.save();
+    c.scale(devicePixelRatio, devicePixelRatio);
+    for (const [width, style] of [
+      [3.2, "rgba(0,0,0,0.45)"],
+      [1.5, "#ffffff"],
+    ] as const) {
+      c.lineWidth = width;
+      c.strokeStyle = style;
+      c.setLineDash([]);
+      c.beginPath();
+      points.forEach((p, i) => (i === 0 ? c.moveTo(p.x, p.y) : c.lineTo(p.x, p.y)));
+      c.stroke();
+    }
+    for (const { x, y } of points.slice(0, picked)) this.#dot(x, y);
+    c.restore();
+  }
+
   #dot(x: number, y: number): void {
     const c = this.#context;
     c.beginPath();

@@ -219,6 +219,11 @@ export class Viewport {
     return [place.x + this.origin.x, place.y + this.origin.y, place.z + this.origin.z];
   }
 
+  /** And back. */
+  inScene([x, y, z]: [number, number, number]): Vector3 {
+    return new Vector3(x, y, z).sub(this.origin);
+  }
+
   /** From pixels to the camera's normalised coordinates; side by side, each half is a picture. */
   toNormalised(x: number, y: number): Vector2 {
     const width = this.#beside?.sideBySide ? this.#size.x / 2 : this.#size.x;

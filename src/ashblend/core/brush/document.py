@@ -24,7 +24,8 @@ class _Part(BaseModel):
 class Stencil(_Part):
     """An image that thins the brush: where it is dark, nothing is painted.
 
-    place: "tip" lays it on the brush, once; "view" projects it from the eye, repeated.
+    place: "tip" lays it on the brush, once; "view" projects it from the eye, repeated; "ground" lays it on the
+    ground from above, repeated, metres wide.
     rotation: degrees. follow: turn the tip with the stroke. scale: of the brush's width (tip)
     or of the view's height (view). jitter: how far rotation and place vary from dab to dab, 0..1.
     view: rows of a 3 × 4 matrix from position to homogeneous view coordinates (x right and y up,
@@ -32,11 +33,12 @@ class Stencil(_Part):
     """
 
     image: UUID
-    place: Literal["tip", "view"] = "tip"
+    place: Literal["tip", "view", "ground"] = "tip"
     rotation: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
     follow: bool = False
     scale: Annotated[FiniteFloat, Field(gt=0.01, le=20)] = 1.0
     jitter: Unit = 0.0
+    metres: Annotated[FiniteFloat, Field(ge=0.001, le=1e5)] = 10.0
     view: Annotated[tuple[FiniteFloat, ...], Field(min_length=12, max_length=12)] | None = None
 
     @model_validator(mode="after")

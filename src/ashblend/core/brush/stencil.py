@@ -70,6 +70,11 @@ def stencil_matrix(stencil: Stencil, dab: Dab, radius: float) -> F64:
         matrix = np.array(stencil.view).reshape(3, 4)
         move = np.array([[1, 0, 0], [0, 1, 0], [0, 0, stencil.scale]])
         return spin @ move @ matrix
+    if stencil.place == "ground":
+        # North, which is against Z, is up; one width of the image is so many metres.
+        across = 1 / stencil.metres
+        ground = np.array([[across, 0, 0, 0], [0, 0, -across, 0], [0, 0, 0, 1.0]])
+        return spin @ ground
     right, up = _plane_axes(dab, stencil.follow)
     width = 2 * radius * stencil.scale
     matrix = np.zeros((3, 4))
@@ -82,4 +87,4 @@ def thin_by_stencil(
     positions: F32, weights: F32, stencil: Stencil, image: F32, dab: Dab, radius: float
 ) -> None:
     """Multiply weights (k,) at positions (k, 3) by the image (rows, columns) in 0..1, in place."""
-    _thin(positions, stencil_matrix(stencil, dab, radius), image, stencil.place == "view", weights)
+    _thin(positions, stencil_matrix(stencil, dab, radius), image, stencil.place != "tip", weights)

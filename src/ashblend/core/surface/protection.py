@@ -8,11 +8,31 @@ from ashblend.core.arrays import F32, F64, U32, Mask
 from ashblend.core.brush.stroke import Allow
 from ashblend.core.prepare.face_sets import faces_like
 from ashblend.core.prepare.groups import group_mask
-from ashblend.core.surface.address import Protection
+from ashblend.core.surface.address import Limit, Protection
 from ashblend.core.surface.convert import Sets, values_on
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
+
+
+def _within(found: OpenSet, height: Limit | None, slope: Limit | None) -> Callable[[U32], F64]:
+    """1 between the limits, 0 beyond them, fading over their softness."""
+
+    def share(values: F64, limit: Limit) -> F64:
+        beyond = np.maximum(np.maximum(limit.low - values, values - limit.high), 0)
+        return 1 - np.clip(beyond / limit.soft, 0, 1) if limit.soft > 0 else (beyond == 0).astype(np.float64)
+
+    def at(sites: U32) -> F64:
+        window = found.sites.window(sites)
+        out = np.ones(sites.shape[0])
+        if height is not None:
+            out *= share(window.positions[:, 1].astype(np.float64), height)
+        if slope is not None:
+            level = np.clip(window.normals[:, 1].astype(np.float64), -1, 1)
+            out *= share(np.degrees(np.arccos(level)), slope)
+        return out
+
+    return at
 
 
 def allowed(
@@ -46,6 +66,8 @@ def allowed(
             raise Refusal("There is no such part to protect.", "Pick the parts again.")
         kept = found.sites.on_faces(faces_like(mesh, picked.astype(np.int32), "part"))
         rules.append(lambda sites: (~kept(sites)).astype(np.float32))
+    if protect.height is not None or protect.slope is not None:
+        rules.append(_within(found, protect.height, protect.slope))
     if not rules:
         return None
 

@@ -102,6 +102,10 @@ class Shape:
         """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""
         raise Refusal(f"{measure.title} is a measure of terrain.", "Take another source on a mesh.")
 
+    def dropped(self, places: F64) -> tuple[F64, F64]:
+        """Places (k, 3) brought down onto the ground, and normals (k, 3). Raises Refusal on what is no terrain."""
+        raise Refusal("A path follows terrain.", "Draw a stroke instead.")
+
     def require_mesh(self) -> None:
         """Raises Refusal where vertices and faces cannot be changed."""
 

@@ -182,6 +182,13 @@ class TerrainShape(Shape):
 
         return at
 
+    def dropped(self, places: F64) -> tuple[F64, F64]:
+        terrain = self.mesh.terrain
+        middle = np.array([(terrain.cols - 1) / 2, (terrain.rows - 1) / 2])
+        corners = places[:, [0, 2]] / terrain.spacing + middle
+        tall, normals = lie_of(self.field.heights, terrain.spacing, corners)
+        return np.stack([places[:, 0], tall, places[:, 2]], axis=1), normals
+
     def require_mesh(self) -> None:
         raise Refusal(
             "A terrain keeps its grid: it is not refined, grouped or unwrapped.",

@@ -11,6 +11,9 @@ from ashblend.core.surface.address import NOTHING, ChannelAddress, Protection
 from ashblend.core.surface.fills import FillOn
 
 MOST_SAMPLES = 512
+MOST_PLACES = 256
+Coordinate = Annotated[FiniteFloat, Field(ge=-1e8, le=1e8)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
 
 
 class _Message(BaseModel):
@@ -39,6 +42,17 @@ class EndStroke(_Message):
 class AbandonStroke(_Message):
     type: Literal["abandon"] = "abandon"
     stroke: str
+
+
+class PathStroke(_Message):
+    """A whole stroke along a smooth way through picked places of a terrain."""
+
+    type: Literal["path"] = "path"
+    stroke: Annotated[str, Field(max_length=40)]
+    on: ChannelAddress
+    brush: Brush
+    protect: Protection = NOTHING
+    places: Annotated[list[Place], Field(min_length=2, max_length=MOST_PLACES)]
 
 
 class EndPreview(_Message):
@@ -108,6 +122,7 @@ class Probe(_Message):
 
 FromWindow = Annotated[
     BeginStroke
+    | PathStroke
     | ExtendStroke
     | EndStroke
     | AbandonStroke
@@ -287,6 +302,6 @@ ToWindow = (
     | Previewed
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke,
     ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

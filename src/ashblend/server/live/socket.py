@@ -6,6 +6,7 @@ from collections.abc import Callable
 from uuid import UUID
 
 import anyio
+import numpy as np
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
@@ -24,6 +25,7 @@ from ashblend.server.live.messages import (
     FromWindow,
     Jump,
     MeasureUndercoat,
+    PathStroke,
     Previewed,
     Probe,
     Ready,
@@ -122,6 +124,14 @@ class _Painter:
         match message:
             case BeginStroke():
                 await call(strokes.begin, me, message.stroke, message.on, message.brush, message.protect)
+                self._room.print_stroke()
+            case PathStroke():
+                places = np.array(message.places, np.float64)
+                self._room.tell(
+                    *await call(
+                        strokes.along, me, message.stroke, message.on, message.brush, message.protect, places
+                    )
+                )
                 self._room.print_stroke()
             case FillOn(preview=True):
                 for frame in await call(channels.preview, surface, message):

@@ -11,8 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ashblend.core.arrays import F64
 from ashblend.core.brush import Brush, PointerSample, Stroke
 from ashblend.core.brush.acts import act_of
+from ashblend.core.brush.path import smooth_way
 from ashblend.core.brush.resample import TooManyDabs
 from ashblend.core.surface import ChannelAddress, Protection, Refusal
 from ashblend.core.surface.fills import sum_of
@@ -80,6 +82,21 @@ class Strokes:
         label = f"{act_of(brush)[0].verb} {surface.name_of(on)}"
         self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others], time.monotonic())
         surface.painting = label
+
+    def along(
+        self, owner: object, ident: str, on: ChannelAddress, brush: Brush, protect: Protection, places: F64
+    ) -> list[bytes]:
+        """A whole stroke along a smooth way through places (k, 3). Raises Refusal."""
+        try:
+            way = smooth_way(places, max(brush.radius / 2, 1e-6))
+        except ValueError:
+            raise Refusal("A path has two places at least.", "Click where it should go.") from None
+        at, normals = self._surface.shape.dropped(way)
+        self.begin(owner, ident, on, brush, protect)
+        pairs = zip(at.tolist(), normals.tolist(), strict=True)
+        frames = self.extend(owner, ident, [PointerSample(position=p, normal=n) for p, n in pairs])
+        self.lift(owner, ident)
+        return frames
 
     def extend(self, owner: object, ident: str, samples: Sequence[PointerSample]) -> list[bytes]:
         """Let further dabs wait, and print some. Raises Refusal; the stroke is put back then."""

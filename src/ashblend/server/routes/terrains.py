@@ -273,4 +273,7 @@ async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, ro
 
 
 def _materials_of(session: Session, surface: UUID) -> dict[UUID, str]:
-    return {row.id: str(row.document["name"]) for row in materials_of(session, get_surface(session, surface).project_id)}
+    return {
+        row.id: str(row.document["name"])
+        for row in materials_of(session, get_surface(session, surface).project_id)
+    }

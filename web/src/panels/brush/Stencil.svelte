@@ -20,6 +20,7 @@
     follow: false,
     scale: 1,
     jitter: 0,
+    metres: 10,
     view: null,
   };
 
@@ -63,6 +64,7 @@
         choices={[
           { value: "tip", name: "On the tip", about: "Stamped once with every dab" },
           { value: "view", name: "From the view", about: "Projected from your eye, repeated" },
+          { value: "ground", name: "On the ground", about: "Laid from above, repeated, by metres" },
         ]}
       />
       <Slider
@@ -76,16 +78,29 @@
         tip="Turns the stencil"
         onchange={(v) => setStencil({ rotation: v })}
       />
-      <Slider
-        label="Scale"
-        value={stencil.scale ?? 1}
-        min={0.05}
-        max={4}
-        logarithmic
-        tip="Its width: of the brush's, or of the view's height"
-        onchange={(v) => setStencil({ scale: v })}
-      />
-      {#if stencil.place !== "view"}
+      {#if stencil.place === "ground"}
+        <Slider
+          label="Width"
+          value={stencil.metres ?? 10}
+          min={0.01}
+          max={2000}
+          logarithmic
+          length
+          tip="Of the picture, laid on the ground"
+          onchange={(v) => setStencil({ metres: v })}
+        />
+      {:else}
+        <Slider
+          label="Scale"
+          value={stencil.scale ?? 1}
+          min={0.05}
+          max={4}
+          logarithmic
+          tip="Its width: of the brush's, or of the view's height"
+          onchange={(v) => setStencil({ scale: v })}
+        />
+      {/if}
+      {#if stencil.place === "tip"}
         <Slider
           label="Jitter"
           value={stencil.jitter ?? 0}

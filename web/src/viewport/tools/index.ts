@@ -5,12 +5,23 @@ import { FacesTool } from "./faces";
 import { GradientTool } from "./gradient";
 import { PaintTool } from "./paint";
 import { PartsTool } from "./parts";
+import { PathTool } from "./path";
 import { SizeTool } from "./size";
 import type { Bench, Tool } from "./tool";
 import { ViewTool } from "./view";
 
 export type Way =
-  "nothing" | "brush" | "faces" | "gradient" | "choose" | "parts" | "size" | "turn" | "shift" | "light";
+  | "nothing"
+  | "brush"
+  | "faces"
+  | "gradient"
+  | "path"
+  | "choose"
+  | "parts"
+  | "size"
+  | "turn"
+  | "shift"
+  | "light";
 
 /** A press that means nothing. */
 const NOTHING: Tool = { begin: () => false, move: () => {}, end: () => {} };
@@ -20,6 +31,7 @@ export const toolsOf = (bench: Bench): Record<Way, Tool> => ({
   brush: new PaintTool(bench),
   faces: new FacesTool(bench),
   gradient: new GradientTool(bench),
+  path: new PathTool(bench),
   choose: new ChooseTool(bench),
   parts: new PartsTool(bench),
   size: new SizeTool(bench),
