@@ -510,3 +510,45 @@ def test_a_stencil_on_the_ground_is_as_many_metres_wide(client, db, sample):
     columns = lit.max(axis=0) > 0
     first, second = (columns & dark).sum(), (columns & light).sum()
     assert min(first, second) == 0 and max(first, second) > 30
+
+
+def test_splat_maps_are_looked_at_as_they_would_go_out_and_nothing_changes(client, db, sample):
+    with window(client, sample) as talk:
+        for channel, weight in ((0, 0.37), (2, 0.9)):
+            on = {"channel_set": str(sample.channel_set), "channel": channel}
+            talk.say({"type": "fill", "on": on, "fill": {"kind": "even", "weight": weight}})
+            talk.until("saved")
+        before = talk.values[:65536].copy()
+        talk.say({"type": "look", "choice": {"bits": 4, "channels": 2}})
+        talk.until("previewed")
+        seen = talk.values[:65536] / FULL
+        assert np.unique(seen[:, 0]) == pytest.approx([round(0.37 * 15) / 15], abs=1e-4)
+        assert seen[:, 2].max() == 0, "a channel that does not go out"
+        talk.say({"type": "look", "choice": {"bits": 4, "dither": True}})
+        talk.until("previewed")
+        dithered = talk.values[:65536, 0] / FULL
+        assert len(np.unique(dithered)) == 2 and dithered.mean() == pytest.approx(0.37, abs=0.002)
+        talk.say({"type": "end_preview"})
+        talk.say({"type": "probe", "number": 1, "channel_set": str(sample.channel_set), "level": 0, "triangle": 0,
+                  "barycentric": [1, 0, 0], "radius": 5, "reach": "ball", "facing_limit": 180})  # fmt: skip
+        told = talk.until("core_sample")
+        assert told["values"][str(sample.channel_set)][0] == pytest.approx(0.37, abs=1e-3)
+        assert np.array_equal(talk.values[:65536], before)
+    sizes = client.post(
+        f"/api/surfaces/{sample.surface}/export/terrain/sizes", json={"splat": "raw", "bits": 4}
+    ).json()
+    assert {"file": "splat0.raw", "bytes": 256 * 256 * 2} in sizes
+
+
+def test_the_overlap_lens_is_what_adding_up_would_have_too_much(client, db, sample):
+    lens = {"kind": "overlap", "channel_set": str(sample.channel_set), "channels": 4}
+    told = client.post(f"/api/surfaces/{sample.surface}/lens", json=lens).raise_for_status().json()
+    assert told["compiled"]["channel_sets"] == [str(sample.channel_set)] and told["compiled"]["samples"] == 0
+    from ashblend.core.blend.lenses import SetLens, lens_tree
+    from ashblend.core.emit import evaluate
+
+    tree = lens_tree(SetLens.model_validate(lens), None, (), 0, 1, 0)
+    weights = np.random.default_rng(0).random((50, 4)) * np.array([1, 0.5, 0.2, 0.7])
+    value = evaluate({"value": tree.value}, {"weights0": weights}, {}, {})["value"][:, 0]
+    wanted = np.clip(weights.sum(axis=1) - (1 - np.prod(1 - weights, axis=1)), 0, 1)
+    assert np.abs(value - wanted).max() < 1e-12 and wanted.max() > 0.3

@@ -743,6 +743,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/export/terrain/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Size Terrain
+         * @description How large each file of the zip would be.
+         */
+        post: operations["size_terrain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/faces": {
         parameters: {
             query?: never;
@@ -2380,6 +2400,13 @@ export interface components {
             /** Remedy */
             remedy: string;
         };
+        /** FileSize */
+        FileSize: {
+            /** Bytes */
+            bytes: number;
+            /** File */
+            file: string;
+        };
         /**
          * FileUndercoat
          * @description As it came in with the file, kept as a plane: of heights that are painted over.
@@ -3212,6 +3239,19 @@ export interface components {
              * @default 0
              */
             soft: number;
+        };
+        /**
+         * LookAtSteps
+         * @description Show one window the splat maps as they would go out; nothing is changed.
+         */
+        LookAtSteps: {
+            choice: components["schemas"]["PackageChoice"];
+            /**
+             * Type
+             * @default look
+             * @constant
+             */
+            type: "look";
         };
         /**
          * Looked
@@ -4475,6 +4515,29 @@ export interface components {
              * @enum {string}
              */
             kind: "scale";
+        };
+        /**
+         * SetLens
+         * @description How far the weights of a set, added up, go beyond what they cover when they are mixed in order.
+         *
+         *     Where it is nothing, an engine that adds weighted layers up shows what the blend shows.
+         */
+        SetLens: {
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /**
+             * Channels
+             * @default 4
+             */
+            channels: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overlap";
         };
         /**
          * Setting
@@ -8005,6 +8068,68 @@ export interface operations {
             };
         };
     };
+    size_terrain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackageChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileSize"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_faces: {
         parameters: {
             query: {
@@ -8368,7 +8493,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LayerLens"] | components["schemas"]["RecipeLens"] | components["schemas"]["ShapeLens"];
+                "application/json": components["schemas"]["LayerLens"] | components["schemas"]["RecipeLens"] | components["schemas"]["ShapeLens"] | components["schemas"]["SetLens"];
             };
         };
         responses: {

@@ -1,11 +1,13 @@
 <!-- Taking a terrain out: heights, splat maps, a mesh and a manifest in one zip. -->
 <script lang="ts">
-  import { bytesOf } from "../state/server";
+  import { untrack } from "svelte";
+
+  import { answer, bytesOf, server } from "../state/server";
   import type { TerrainFacts } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
-  import type { PackageChoice } from "../state/types";
-  import { MAIN } from "../ui/button";
+  import type { FileSize, PackageChoice } from "../state/types";
+  import { MAIN, PLAIN } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import Toggle from "../ui/Toggle.svelte";
@@ -47,6 +49,37 @@
     (terrain.cols - 1) % choice.regions === 0 && (terrain.rows - 1) % choice.regions === 0,
   );
   const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+
+  let looking = $state(false);
+  let sizes = $state.raw<FileSize[] | null>(null);
+
+  /** As it would go out, or as it is painted again. */
+  async function look(): Promise<void> {
+    looking = !looking;
+    sizes = null;
+    if (!looking) {
+      studio.painting.endPreview();
+      return;
+    }
+    studio.painting.lookAt($state.snapshot(choice));
+    const params = { path: { ident: studio.surface.id } };
+    try {
+      sizes = await answer<FileSize[]>(
+        server.POST("/api/surfaces/{ident}/export/terrain/sizes", { params, body: $state.snapshot(choice) }),
+      );
+    } catch (error) {
+      tellError(error);
+    }
+  }
+  // What is looked at follows the choice; leaving the sheet ends it.
+  $effect(() => {
+    const wanted = $state.snapshot(choice);
+    if (untrack(() => looking)) {
+      sizes = null;
+      studio.painting.lookAt(wanted);
+    }
+  });
+  $effect(() => () => studio.painting.endPreview());
 
   async function save(): Promise<void> {
     busy = true;
@@ -198,6 +231,21 @@
   A manifest goes along: spacing, range, registration, which channel is which layer, and the blend. What goes
   out can be brought in again.
 </p>
-<button type="button" class="{MAIN} mt-6 w-full" disabled={busy || !evenly} onclick={save}>
+<div class="mt-4 flex items-center gap-2">
+  <button
+    type="button"
+    class="{PLAIN} flex-1"
+    title="Show the splat maps in the picture as these numbers hold them, and say how large the files are"
+    onclick={look}>{looking ? "Show what is painted again" : "Look at it first"}</button
+  >
+</div>
+{#if looking && sizes}
+  <p class="num text-soft mt-2" role="status">
+    {megabytes(sizes.reduce((sum, f) => sum + f.bytes, 0))} on disk in {sizes.length} files, splat maps {megabytes(
+      sizes.filter((f) => f.file.startsWith("splat")).reduce((sum, f) => sum + f.bytes, 0),
+    )}
+  </p>
+{/if}
+<button type="button" class="{MAIN} mt-3 w-full" disabled={busy || !evenly} onclick={save}>
   {busy ? "Writing …" : `Save ${studio.name}.zip`}
 </button>

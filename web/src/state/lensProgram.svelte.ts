@@ -15,6 +15,9 @@ export function undercoatRecipe(studio: Studio): Recipe | null {
 /** What to ask for; null where there is nothing to show. */
 function wishFor(studio: Studio, lens: Lens): AnyLens | null {
   if (lens === "slope" || lens === "height") return { kind: lens };
+  if (lens === "overlap") {
+    return { kind: lens, channel_set: studio.set.id, channels: studio.set.document.channels.length };
+  }
   const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
   if (recipe && lens === "mask") return { kind: "recipe", recipe };
   const { openTerm } = studio;

@@ -12,13 +12,14 @@ export type Lens =
   | "term"
   | "slope"
   | "height"
+  | "overlap"
   | "grain"
   | "groups"
   | "distance";
 
 /** Lenses that show one number of the blend or of the shape, by a program of their own. */
 export const isProgrammed = (lens: Lens): boolean =>
-  ["mask", "weight", "share", "term", "slope", "height"].includes(lens);
+  ["mask", "weight", "share", "term", "slope", "height", "overlap"].includes(lens);
 
 export interface LensChoice {
   value: Lens;
@@ -55,6 +56,12 @@ export const MORE_LENSES: LensChoice[] = [
     name: "Height",
     key: "Shift+H",
     about: "How high a place lies, in bands whose edges are contour lines",
+  },
+  {
+    value: "overlap",
+    name: "Overlap",
+    about:
+      "Where the set's weights, added up, go beyond what they cover in order: engines that add differ there",
   },
   { value: "groups", name: "Groups", key: "O", about: "Each group of faces in its own colour" },
 ];

@@ -2,7 +2,7 @@
 
 import type { Studio } from "./studio.svelte";
 import { tell } from "./told";
-import type { AnyFill, ChannelAddress, FaceChoice, PointerSample } from "./types";
+import type { AnyFill, ChannelAddress, FaceChoice, PackageChoice, PointerSample } from "./types";
 
 interface FillOptions {
   faces?: FaceChoice;
@@ -138,6 +138,12 @@ export class Painting {
     this.previewing = preview;
     if (preview) studio.live.send(message);
     else studio.send(message);
+  }
+
+  /** Show the splat maps as they would go out. */
+  lookAt(choice: PackageChoice): void {
+    this.previewing = true;
+    this.studio.live.send({ type: "look", choice });
   }
 
   endPreview(): void {

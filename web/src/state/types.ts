@@ -26,7 +26,8 @@ export type Ingredients = Schemas["Ingredients"];
 export type Op = Term["op"];
 export type ProfileView = Schemas["ProfileView"];
 export type LensView = Schemas["LensView"];
-export type AnyLens = Schemas["LayerLens"] | Schemas["RecipeLens"] | Schemas["ShapeLens"];
+export type AnyLens =
+  Schemas["LayerLens"] | Schemas["RecipeLens"] | Schemas["ShapeLens"] | Schemas["SetLens"];
 export type Mapping = Schemas["Mapping"];
 export type ChannelSetView = Schemas["ChannelSetView"];
 export type ChannelSetDocument = Schemas["ChannelSetDocument"];
@@ -44,6 +45,7 @@ export type Curve = Schemas["Curve"];
 export type Profile = Schemas["Profile"];
 export type FirstSizes = Schemas["FirstSizes"];
 export type Looked = Schemas["Looked"];
+export type FileSize = Schemas["FileSize"];
 export type BandView = Schemas["BandView"];
 export type PackageChoice = Schemas["PackageChoice"];
 export type LookedHeights = Schemas["LookedHeights"];
@@ -92,6 +94,7 @@ export type ToWindow =
 export type FromWindow =
   | Schemas["BeginStroke"]
   | Schemas["PathStroke"]
+  | Schemas["LookAtSteps"]
   | Schemas["ExtendStroke"]
   | Schemas["EndStroke"]
   | Schemas["AbandonStroke"]

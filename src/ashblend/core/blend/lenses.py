@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
+from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -49,7 +50,20 @@ class ShapeLens(BaseModel):
     kind: Literal["slope", "height"]
 
 
-AnyLens = Annotated[LayerLens | RecipeLens | ShapeLens, Field(discriminator="kind")]
+class SetLens(BaseModel):
+    """How far the weights of a set, added up, go beyond what they cover when they are mixed in order.
+
+    Where it is nothing, an engine that adds weighted layers up shows what the blend shows.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: Literal["overlap"]
+    channel_set: UUID
+    channels: Annotated[int, Field(ge=1, le=4)] = 4
+
+
+AnyLens = Annotated[LayerLens | RecipeLens | ShapeLens | SetLens, Field(discriminator="kind")]
 
 
 @dataclass(frozen=True)
@@ -118,6 +132,17 @@ def _layer_lens(lens: LayerLens, document: BlendDocument, faulty: Collection[str
     return LensTree(value, 0.0, 1.0, "", 0.0, None, tree.slots, tree.pictures, tree.channel_sets, tree.alike)
 
 
+def _overlap(lens: SetLens) -> LensTree:
+    at = Lowering()
+    weights = at.channels(lens.channel_set)
+    total: Node = Constant(0.0)
+    left: Node = Constant(1.0)
+    for letter in "xyzw"[: lens.channels]:
+        weight = Component(weights, letter)
+        total, left = total + weight, left * (1.0 - weight)
+    return _of_lowering(clamp(total - (1.0 - left), 0, 1), at, {})
+
+
 def _slope(_: float, __: float, ___: float) -> LensTree:
     level = Component(SiteInput("normal", 3), "y")
     value: Node = Constant(0.0)
@@ -147,7 +172,7 @@ SHAPES: dict[str, Callable[[float, float, float], LensTree]] = {"slope": _slope,
 
 
 def lens_tree(
-    lens: LayerLens | RecipeLens | ShapeLens,
+    lens: LayerLens | RecipeLens | ShapeLens | SetLens,
     document: BlendDocument,
     faulty: Collection[str],
     low: float,
@@ -168,5 +193,7 @@ def lens_tree(
             else:
                 value = _term(lens.recipe, lens.term, "/recipe", at)
             return _of_lowering(clamp(value, 0, 1), at, {"recipe": lens.recipe.model_dump(mode="json")})
+        case SetLens():
+            return _overlap(lens)
         case ShapeLens():
             return SHAPES[lens.kind](low, high, origin)

@@ -6,6 +6,7 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
 from ashblend.core.brush import Brush, PointerSample
+from ashblend.core.formats.terrain_package import PackageChoice
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface.address import NOTHING, ChannelAddress, Protection
 from ashblend.core.surface.fills import FillOn
@@ -53,6 +54,13 @@ class PathStroke(_Message):
     brush: Brush
     protect: Protection = NOTHING
     places: Annotated[list[Place], Field(min_length=2, max_length=MOST_PLACES)]
+
+
+class LookAtSteps(_Message):
+    """Show one window the splat maps as they would go out; nothing is changed."""
+
+    type: Literal["look"] = "look"
+    choice: PackageChoice
 
 
 class EndPreview(_Message):
@@ -127,6 +135,7 @@ FromWindow = Annotated[
     | EndStroke
     | AbandonStroke
     | FillOn
+    | LookAtSteps
     | EndPreview
     | Swap
     | StartEmpty
@@ -302,6 +311,6 @@ ToWindow = (
     | Previewed
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke, LookAtSteps,
     ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

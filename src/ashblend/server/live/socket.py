@@ -14,7 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from ashblend.core.formats import FormatError, Limits
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.fills import FillOn
-from ashblend.server.live import channels, history
+from ashblend.server.live import channels, history, steps
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
@@ -24,6 +24,7 @@ from ashblend.server.live.messages import (
     ExtendStroke,
     FromWindow,
     Jump,
+    LookAtSteps,
     MeasureUndercoat,
     PathStroke,
     Previewed,
@@ -135,6 +136,10 @@ class _Painter:
                 self._room.print_stroke()
             case FillOn(preview=True):
                 for frame in await call(channels.preview, surface, message):
+                    me.send(frame)
+                me.send(Previewed())
+            case LookAtSteps():
+                for frame in await call(steps.look, surface, message.choice):
                     me.send(frame)
                 me.send(Previewed())
             case EndPreview():

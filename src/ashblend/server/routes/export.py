@@ -1,5 +1,7 @@
 """Export: the painted mesh in open formats."""
 
+import io
+import zipfile
 from pathlib import PurePath
 from typing import Annotated, Any, Literal
 from urllib.parse import quote
@@ -20,8 +22,8 @@ from ashblend.core.formats.splat import splat_png
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
 from ashblend.core.sites import Mesh
 from ashblend.core.surface import OpenSet, Refusal
-from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
+from ashblend.server.live.steps import packed_sets
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.store.blobs import get_blob
@@ -185,14 +187,9 @@ async def export_surface(
     )
 
 
-def _packed_sets(surface: OpenSurface) -> list[PackedSet]:
-    """Sets on cells, as they are now."""
-    out = []
-    for found in surface.sets.values():
-        if "raw" in found.kind.files and isinstance(found.sites, TerrainSites):
-            state = found.state()
-            out.append(PackedSet(found.document, found.sites, state.channels))
-    return out
+class FileSize(BaseModel):
+    file: str
+    bytes: int
 
 
 @router.post("/surfaces/{ident}/export/terrain", response_class=Response)
@@ -200,20 +197,37 @@ async def export_terrain(
     ident: UUID, choice: PackageChoice, database: OpenDatabase, rooms: OpenRooms
 ) -> Response:
     """A terrain as a zip of heights, splat maps, a mesh and a manifest."""
-    name, _, _ = await database.transact(_source, ident)
-
-    def gather(surface: OpenSurface) -> tuple[Terrain, F32, list[PackedSet], dict[str, Any]]:
-        terrain, heights = surface.shape.ground()
-        return terrain, heights, _packed_sets(surface), surface.blend().document
-
-    async with rooms.enter(ident) as room:
-        gathered = await room.call(gather, room.surface)
-    try:
-        data = await run_in_threadpool(package, name, *gathered, choice)
-    except ValueError as error:
-        raise Refusal(str(error), "Choose other settings.") from error
+    name, data = await _packaged(ident, choice, database, rooms)
     return Response(
         data,
         media_type="application/zip",
         headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}.zip"},
     )
+
+
+@router.post("/surfaces/{ident}/export/terrain/sizes")
+async def size_terrain(
+    ident: UUID, choice: PackageChoice, database: OpenDatabase, rooms: OpenRooms
+) -> list[FileSize]:
+    """How large each file of the zip would be."""
+    _, data = await _packaged(ident, choice, database, rooms)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        return [FileSize(file=entry.filename, bytes=entry.file_size) for entry in archive.infolist()]
+
+
+async def _packaged(
+    ident: UUID, choice: PackageChoice, database: OpenDatabase, rooms: OpenRooms
+) -> tuple[str, bytes]:
+    """The surface's name and the zip. Raises Refusal."""
+    name, _, _ = await database.transact(_source, ident)
+
+    def gather(surface: OpenSurface) -> tuple[Terrain, F32, list[PackedSet], dict[str, Any]]:
+        terrain, heights = surface.shape.ground()
+        return terrain, heights, packed_sets(surface), surface.blend().document
+
+    async with rooms.enter(ident) as room:
+        gathered = await room.call(gather, room.surface)
+    try:
+        return name, await run_in_threadpool(package, name, *gathered, choice)
+    except ValueError as error:
+        raise Refusal(str(error), "Choose other settings.") from error

@@ -205,8 +205,9 @@ def _lens(surface: OpenSurface, lens: AnyLens) -> LensView:
         bindings = row.bindings
     parsed = BlendDocument.model_validate(document)
     faulty = [fault.part for fault in faults(parsed, known)]
-    heights = surface.shape.mesh.positions[:, 1]
-    origin = float(surface.shape.inputs(0).origin[1])
+    inputs = surface.shape.inputs(0)
+    origin = float(inputs.origin[1])
+    heights = inputs.arrays["position"][:, 1] + origin
     try:
         tree = lens_tree(lens, parsed, faulty, float(np.min(heights)), float(np.max(heights)), origin)
     except ValueError as error:
