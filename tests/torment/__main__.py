@@ -16,7 +16,7 @@ from servers import RealServer
 
 from ashblend.launch.postgres import ensure_database, place_for_data, running_cluster
 from ashblend.store.database import connect, migrate, sessions
-from torment.files import Damaged, damaged
+from torment.files import Damaged, damaged, damaged_heights
 from torment.kills import KillRound, Tally
 
 ROOT = Path(__file__).parents[2]
@@ -33,6 +33,8 @@ def try_file(client: httpx.Client, project: str, file: Damaged) -> tuple[str, st
         return (
             "accepted" if answer.status_code == 201 else "refused"
         ), answer.text if answer.status_code != 201 else ""
+    if file.kind == "heights":
+        return try_heights(client, project, file)
     looked = client.post("/api/meshes", files=[("files", (file.name, file.data))])
     if looked.status_code != 201:
         return ("refused" if looked.status_code < 500 else "failed"), looked.text
@@ -48,6 +50,27 @@ def try_file(client: httpx.Client, project: str, file: Damaged) -> tuple[str, st
         answer = client.get(f"/api/surfaces/{surface}{path}")
         if answer.status_code != 200:
             return "failed", f"{path}: {answer.text}"
+    client.delete(f"/api/surfaces/{surface}").raise_for_status()
+    return "accepted", ""
+
+
+def try_heights(client: httpx.Client, project: str, file: Damaged) -> tuple[str, str]:
+    """The same for a height map."""
+    looked = client.post("/api/heights", files=[("files", (file.name, file.data))])
+    if looked.status_code != 201:
+        return ("refused" if looked.status_code < 500 else "failed"), looked.text
+    found = looked.json()
+    body = {"file": found["file"], "name": found["name"], "taking": {**found["first"], "mend": True}}
+    made = client.post(f"/api/projects/{project}/terrains", json=body)
+    if made.status_code != 201:
+        return ("refused" if made.status_code < 500 else "failed"), made.text
+    surface = made.json()["id"]
+    for answer in (
+        client.get(f"/api/surfaces/{surface}/heights"),
+        client.post(f"/api/surfaces/{surface}/export/terrain", json={"mesh": 8}),
+    ):
+        if answer.status_code != 200:
+            return "failed", answer.text
     client.delete(f"/api/surfaces/{surface}").raise_for_status()
     return "accepted", ""
 
@@ -87,7 +110,7 @@ def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> i
     for turn in itertools.count():
         with httpx.Client(base_url=server.address, timeout=60) as client:
             for number in itertools.islice(numbers, FILES_A_ROUND):
-                file = damaged(number)
+                file = damaged_heights(number) if number % 4 == 3 else damaged(number)
                 try:
                     what, said = try_file(client, str(sample.project), file)
                 except httpx.HTTPError as error:

@@ -4,7 +4,7 @@ import io
 import json
 import struct
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,17 @@ from glbs import pack_glb
 from PIL import Image
 from shapes import plane
 
+from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
 from ashblend.core.formats import ExportAttribute, build_glb, write_obj, write_ply
+from ashblend.core.formats.heights.exr import EXR
+from ashblend.core.formats.heights.npy import NPY
+from ashblend.core.formats.heights.png import PNG
+from ashblend.core.formats.heights.raw import RAW
+from ashblend.core.formats.heights.tiff import TIFF
+from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
+from ashblend.core.terrain.field import HeightField
+from ashblend.core.terrain.sites import CELLS, TerrainSites
+from ashblend.core.terrain.terrain import terrain_of
 
 # What a number in a file may be made into.
 NUMBERS = (0, 1, -1, 2**31, 2**32 - 1, 2**63, -(2**31), 1e308, -1e308, 0.5, 10**9, 64_000_000)
@@ -21,7 +31,7 @@ NUMBERS = (0, 1, -1, 2**31, 2**32 - 1, 2**63, -(2**31), 1e308, -1e308, 0.5, 10**
 
 @dataclass(frozen=True)
 class Damaged:
-    """name: with the ending that it would be dropped with. kind: "mesh" or "picture"."""
+    """name: with the ending that it would be dropped with. kind: "mesh", "picture" or "heights"."""
 
     name: str
     data: bytes
@@ -55,6 +65,36 @@ SEEDS: dict[str, Callable[[], bytes]] = {
     "map.png": lambda: _picture("PNG", "RGB"),
     "grey.png": lambda: _picture("PNG", "L"),
     "map.jpg": lambda: _picture("JPEG", "RGB"),
+}
+
+
+def _hills() -> np.ndarray:
+    y, x = np.mgrid[:33, :33]
+    return (8 * np.sin(x / 5) * np.cos(y / 6)).astype(np.float32)
+
+
+def _whole() -> np.ndarray:
+    return np.rint((_hills() + 8) * 4000).astype(np.uint16)
+
+
+def _bundle() -> bytes:
+    terrain = terrain_of(_hills(), 1.0)
+    sites = TerrainSites(HeightField(terrain), 32, 32, CELLS)
+    document = ChannelSetDocument(name="Splat", channels=(ChannelDocument(name="Moss"),))
+    entry = PackedSet(document, sites, (empty_channel(sites.layout.extent, 0.4),))
+    choice = PackageChoice(regions=2, mesh=0, splat="png")
+    return package("Torn", terrain, terrain.heights, [entry], {}, choice)
+
+
+# Apart from the others, whose numbers stand for what was found with them.
+HEIGHTS: dict[str, Callable[[], bytes]] = {
+    "grey.png": lambda: PNG.write(_whole()),
+    "float.tif": lambda: TIFF.write(_hills()),
+    "whole.tif": lambda: TIFF.write(_whole()),
+    "float.exr": lambda: EXR.write(_hills()),
+    "float.npy": lambda: NPY.write(_hills()),
+    "bare.raw": lambda: RAW.write(_whole()),
+    "terrain.zip": _bundle,
 }
 
 
@@ -132,17 +172,23 @@ WAYS = (_bytes, _cut, _doubled)
 MORE = {".glb": (_json, _json), ".gltf": (_json,), ".obj": (_numbers,), ".zip": (_inside_zip,)}
 
 
-def damaged(number: int) -> Damaged:
+def damaged_heights(number: int) -> Damaged:
+    """The height map of a number."""
+    return damaged(number, HEIGHTS)
+
+
+def damaged(number: int, seeds: Mapping[str, Callable[[], bytes]] = SEEDS) -> Damaged:
     """The file of a number: the same every time."""
     random = np.random.default_rng(number)
-    name = list(SEEDS)[number % len(SEEDS)]
+    name = list(seeds)[number % len(seeds)]
     ending = name[name.rindex(".") :]
     ways = (*WAYS, *MORE.get(ending, ()), *((_numbers,) if name == "text.ply" else ()))
-    data = SEEDS[name]()
+    data = seeds[name]()
     for _ in range(int(random.integers(1, 3))):
         try:
             data = ways[int(random.integers(len(ways)))](data, random) or b"\0"
         except Exception:
             # An earlier damage left nothing for this one to take apart.
             data = _bytes(data, random)
-    return Damaged(name, data, "picture" if ending in (".png", ".jpg") else "mesh")
+    kind = "heights" if seeds is HEIGHTS else "picture" if ending in (".png", ".jpg") else "mesh"
+    return Damaged(name, data, kind)

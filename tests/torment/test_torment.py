@@ -11,10 +11,14 @@ from servers import RealServer
 
 from ashblend.core.formats import ExportAttribute, FormatError, Limits, add_to_glb, build_glb, read_mesh
 from ashblend.core.formats.bundle import one_file
+from ashblend.core.formats.heights import read_grids
+from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.terrain_read import is_package, read_package
 from ashblend.core.sites import mesh_vertices
-from torment.files import SEEDS, Damaged, damaged
+from ashblend.core.terrain.taken import Taking, taken
+from torment.files import HEIGHTS, SEEDS, Damaged, damaged, damaged_heights
 from torment.kills import KillRound, Tally
 
 FILES = 440
@@ -58,6 +62,39 @@ def test_damaged_files_are_refused_or_read_and_nothing_else(seed):
     # The seed itself is whole.
     kind = damaged(number).kind
     assert brought_in(Damaged(seed, SEEDS[seed](), kind)) == ("refused" if seed == "one.gltf" else "accepted")
+
+
+def heights_in(file: Damaged) -> str:
+    """Through everything that bringing heights in does."""
+    try:
+        name, data = packed_files({file.name: file.data}, LIMITS)
+        files = unpacked_files(name, data)
+        read = read_package(files) if is_package(files) else None
+        grid = read.grid if read else read_grids(files)
+        taking = read.taking if read else Taking(high=10.0)
+        terrain = taken(grid.values, grid.most, taking.model_copy(update={"mend": True}))
+    except FormatError as error:
+        assert error.problem.strip() and error.remedy.strip()
+        assert not re.search(r"int\(|\bdict\b|NoneType|object has no|0x|Traceback", error.problem), (
+            error.problem
+        )
+        return "refused"
+    except ValueError as error:
+        # In words for the artist, too.
+        assert "There" in str(error) or "heights" in str(error), error
+        return "refused"
+    assert np.isfinite(terrain.heights).all()
+    return "accepted"
+
+
+@pytest.mark.parametrize("seed", list(HEIGHTS))
+def test_damaged_heights_are_refused_or_read_and_nothing_else(seed):
+    number = list(HEIGHTS).index(seed)
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    came = Counter(heights_in(damaged_heights(n)) for n in range(number, 40 * len(HEIGHTS), len(HEIGHTS)))
+    assert came.total() == 40 and came["refused"] > 0, came
+    assert heights_in(Damaged(seed, HEIGHTS[seed](), "heights")) == "accepted"
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 1_200_000
 
 
 # What ./ash torment found, each mended since.

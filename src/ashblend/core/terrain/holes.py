@@ -7,12 +7,22 @@ sheet between its rims; what is known stays as it is.
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64
+from ashblend.core.arrays import F32, F64, Mask
+
+
+# Metres beyond which nothing is a height: some programs mark holes by such numbers.
+FARTHEST = 1e6
+
+
+def known_heights(heights: F32) -> Mask:
+    """(rows, cols) where there is a height."""
+    # What is not a number compares as false.
+    return np.asarray(np.abs(heights) <= FARTHEST)
 
 
 def hole_count(heights: F32) -> int:
-    """How many heights are no numbers."""
-    return int(heights.size - np.isfinite(heights).sum())
+    """How many heights are no numbers, or far too large for heights."""
+    return int(heights.size - known_heights(heights).sum())
 
 
 def _halved(values: F64) -> F64:
@@ -47,7 +57,7 @@ def _filled(sums: F64, weights: F64) -> F64:
 
 def mended(heights: F32) -> F32:
     """(rows, cols) with every hole filled. Raises ValueError where nothing is known."""
-    known = np.isfinite(heights)
+    known = known_heights(heights)
     if not known.any():
         raise ValueError("there is no height at all")
     if known.all():

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, model_validator
 
 from ashblend.core.arrays import F32
-from ashblend.core.terrain.holes import hole_count, mended
+from ashblend.core.terrain.holes import hole_count, known_heights, mended
 from ashblend.core.terrain.resample import resampled
 from ashblend.core.terrain.soften import softened
 from ashblend.core.terrain.terrain import Terrain, terrain_of
@@ -86,7 +86,7 @@ def grid_facts(values: NDArray[Any], most: int | None) -> GridFacts:
     """most: see `Grid`."""
     if most is None:
         holes = hole_count(values)
-        known = values[np.isfinite(values)] if holes else values
+        known = values[known_heights(values)] if holes else values
         least, greatest = (float(known.min()), float(known.max())) if known.size else (0.0, 0.0)
         return GridFacts(values.shape[0], values.shape[1], least, greatest, holes, 0.0, 0.0, 0)
     least, greatest = int(values.min()), int(values.max())
@@ -113,7 +113,8 @@ def _metres(values: NDArray[Any], most: int | None, taking: Taking) -> F32:
     unit = (taking.high - taking.low) / (most or 1)
     if most is None and (taking.low, taking.high) == (0.0, 1.0):
         return values
-    return (values.astype(np.float64) * unit + taking.low).astype(np.float32)
+    with np.errstate(over="ignore", invalid="ignore"):
+        return (values.astype(np.float64) * unit + taking.low).astype(np.float32)
 
 
 def taken(values: NDArray[Any], most: int | None, taking: Taking) -> Terrain:

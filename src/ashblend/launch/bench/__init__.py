@@ -10,6 +10,7 @@ import sys
 from ashblend.launch.bench.core import acts, dabs, meshes, on_texels, to_a_mask
 from ashblend.launch.bench.ground import TOUCHED
 from ashblend.launch.bench.recipes import recipes
+from ashblend.launch.bench.terrain import terrain
 from ashblend.launch.bench.wire import growth, over_the_wire
 
 
@@ -29,6 +30,8 @@ def bench(vertices: int) -> None:
     on_texels(4096)
     print("\nRecipes (bar: four times the noise alone)")
     recipes(4096)
+    print("\nTerrain")
+    terrain(4096)
     print("\nPreparing")
     meshes(vertices)
     to_a_mask()

@@ -16,20 +16,23 @@ from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import measured
 from ashblend.launch.bench.ground import ground, timed
 
-RECIPE = Recipe.model_validate(
-    {
-        "terms": [
-            {"source": {"kind": "slope"}, "low": 5, "high": 25},
-            {"source": {"kind": "height"}, "low": -0.02, "high": 0.02, "op": "multiply"},
-            {
-                "source": {"kind": "noise", "metres": 0.1, "octaves": 5},
-                "low": 0.3,
-                "high": 0.7,
-                "op": "multiply",
-            },
-        ]
-    }
-)
+
+def recipe_over(low: float, high: float, metres: float) -> Recipe:
+    """Slope, height between two metres, and five octaves of noise."""
+    return Recipe.model_validate(
+        {
+            "terms": [
+                {"source": {"kind": "slope"}, "low": 5, "high": 25},
+                {"source": {"kind": "height"}, "low": low, "high": high, "op": "multiply"},
+                {
+                    "source": {"kind": "noise", "metres": metres, "octaves": 5},
+                    "low": 0.3,
+                    "high": 0.7,
+                    "op": "multiply",
+                },
+            ]
+        }
+    )
 
 
 @numba.njit(cache=True, nogil=True, parallel=True)
@@ -55,7 +58,7 @@ def recipes(side: int) -> None:
     before = _peak()
     _, steps = timed(
         f"slope × height × noise as an undercoat, {side}²",
-        lambda: measured(shape, {}, found, RECIPE, lambda _materials, _pictures: {}),
+        lambda: measured(shape, {}, found, recipe_over(-0.02, 0.02, 0.1), lambda _materials, _pictures: {}),
     )
     share = float((steps > 0).mean())
     print(f"    {share:.0%} of the texels above nothing; {_peak() - before:.0f} MB more at most", flush=True)
