@@ -223,9 +223,9 @@ def test_a_picture_of_a_mesh_that_is_no_mesh_is_refused_where_it_was_dropped(pag
     from PIL import Image
 
     file = io.BytesIO()
-    Image.new("RGB", (4, 4)).save(file, "PNG")
-    give(page, ("brick.png", file.getvalue()))
-    expect(page.get_by_role("alert")).to_contain_text("'brick.png': no kind of mesh file")
+    Image.new("RGB", (4, 4)).save(file, "JPEG")
+    give(page, ("brick.jpg", file.getvalue()))
+    expect(page.get_by_role("alert")).to_contain_text("'brick.jpg': no kind of mesh file")
 
 
 def test_a_surface_is_deleted_only_after_a_second_word(page, db):

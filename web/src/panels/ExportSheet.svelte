@@ -61,7 +61,12 @@
     ...(outlook?.maps ?? []).flatMap((id) => {
       const found = setOf(id);
       return found
-        ? [{ value: id, name: `${found.document.name} · ${liesOn(found, studio.surface).toLowerCase()}` }]
+        ? [
+            {
+              value: id,
+              name: `${found.document.name} · ${liesOn(found, studio.surface).replace("On a ", "")}`,
+            },
+          ]
         : [];
     }),
   ]);

@@ -30,7 +30,7 @@ export function liesOn({ sites }: ChannelSetView, surface: SurfaceView): string 
   const terrain = terrainOf(surface);
   switch (sites.kind) {
     case "texels":
-      return `On a map of ${by(sites.size ?? 1024, sites.size ?? 1024)}`;
+      return `On a map of ${sites.size ?? 1024}²`;
     case "cells": {
       const cols = sites.cols ?? 1024;
       const apart = terrain ? ((terrain.cols - 1) * terrain.spacing) / cols : 0;

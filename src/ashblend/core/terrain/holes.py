@@ -9,7 +9,6 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, Mask
 
-
 # Metres beyond which nothing is a height: some programs mark holes by such numbers.
 FARTHEST = 1e6
 
