@@ -4,9 +4,9 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import F32, I32, U32
-from ashblend.core.sites.layout import SIDE
+from ashblend.core.sites.layout import SIDE, TILE_BITS
 from ashblend.core.sites.map_raster import number_at, place_of
-from ashblend.core.terrain.lie import gradient_at, height_at
+from ashblend.core.terrain.lie import height_at, lie_at
 
 # Corners of the six triangles around a site, as (column, row) steps; cells are cut from lower left to upper right.
 AROUND = np.array(
@@ -22,47 +22,82 @@ AROUND = np.array(
 )
 
 
-@numba.njit(cache=True, inline="always")
-def corner_of(at: int, count: int, shift: float, corners: int) -> float:
-    """Where the site in a column (or row) lies among corners. count: of sites. shift: 0.5 for cells, 0 for corners."""
-    return (at + shift) / (count - 1 + 2 * shift) * (corners - 1)
+@numba.njit(cache=True, inline="always", error_model="numpy")
+def corners_a_site(count: int, shift: float, corners: int) -> float:
+    """Corners from one site to the next along a row. The site in column c lies at corner (c + shift) times that."""
+    return (corners - 1) / (count - 1 + 2 * shift)
 
 
-@numba.njit(cache=True, nogil=True)
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _place_some(
+    heights: F32, spacing: float, rows: int, cols: int, shift: float, across: int, sites: U32,
+    at: F32, towards: F32, areas: F32, begin: int, end: int,
+) -> None:  # fmt: skip
+    tall, wide = heights.shape
+    half_x, half_z = (wide - 1) * spacing / 2, (tall - 1) * spacing / 2
+    along_x, along_y = corners_a_site(cols, shift, wide), corners_a_site(rows, shift, tall)
+    cell = along_x * along_y * spacing * spacing
+    inverse = 1 / spacing
+    tile, left, top = -1, 0, 0
+    for k in range(begin, end):
+        # Sites near each other lie in one square: where it begins is worked out when it changes.
+        n = int(sites[k])
+        if n >> TILE_BITS != tile:
+            tile = n >> TILE_BITS
+            left, top = (tile % across) * SIDE, (tile // across) * SIDE
+        c, r = left + (n & (SIDE - 1)), top + ((n >> 8) & (SIDE - 1))
+        x, y = (c + shift) * along_x, (r + shift) * along_y
+        height, along, down = lie_at(heights, x, y)
+        at[k, 0], at[k, 1], at[k, 2] = x * spacing - half_x, height, y * spacing - half_z
+        nx, nz = -along * inverse, -down * inverse
+        length = np.sqrt(nx * nx + nz * nz + 1)
+        scale = 1 / length
+        towards[k, 0], towards[k, 1], towards[k, 2] = nx * scale, scale, nz * scale
+        share = 1.0
+        if shift == 0:
+            share = (0.5 if c in (0, cols - 1) else 1.0) * (0.5 if r in (0, rows - 1) else 1.0)
+        areas[k] = cell * share * length
+
+
+# So many sites a piece; a dab of fewer is worked out by one thread.
+PIECE = 8192
+
+
+@numba.njit(cache=True, nogil=True, parallel=True)
+def _place_all(
+    heights: F32, spacing: float, rows: int, cols: int, shift: float, across: int, sites: U32,
+    at: F32, towards: F32, areas: F32,
+) -> None:  # fmt: skip
+    count = sites.shape[0]
+    for piece in numba.prange((count + PIECE - 1) // PIECE):
+        begin, end = piece * PIECE, min((piece + 1) * PIECE, count)
+        _place_some(
+            heights, spacing, rows, cols, shift, across, sites, at, towards, areas, begin, end
+        )  # fmt: skip
+
+
 def place_sites(
     heights: F32, spacing: float, rows: int, cols: int, shift: float, across: int, sites: U32
 ) -> tuple[F32, F32, F32]:
     """Positions (k, 3), unit normals (k, 3) and areas (k,) in m² of sites; at the edge a corner has half its cell."""
     count = sites.shape[0]
-    tall, wide = heights.shape
     at, towards = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
     areas = np.empty(count, np.float32)
-    half_x, half_z = (wide - 1) * spacing / 2, (tall - 1) * spacing / 2
-    cell = (2 * half_x / (cols - 1 + 2 * shift)) * (2 * half_z / (rows - 1 + 2 * shift))
-    for k in range(count):
-        c, r = place_of(int(sites[k]), across)
-        x, y = corner_of(c, cols, shift, wide), corner_of(r, rows, shift, tall)
-        at[k, 0] = x * spacing - half_x
-        at[k, 1] = height_at(heights, x, y)
-        at[k, 2] = y * spacing - half_z
-        along, down = gradient_at(heights, x, y)
-        nx, nz = -along / spacing, -down / spacing
-        length = np.sqrt(nx * nx + nz * nz + 1)
-        towards[k, 0], towards[k, 1], towards[k, 2] = nx / length, 1 / length, nz / length
-        share = 1.0
-        if shift == 0:
-            share = (0.5 if c in (0, cols - 1) else 1.0) * (0.5 if r in (0, rows - 1) else 1.0)
-        areas[k] = cell * share * length
+    given = (heights, spacing, rows, cols, shift, across, sites, at, towards, areas)
+    if count > 2 * PIECE:
+        _place_all(*given)
+    else:
+        _place_some(*given, 0, count)
     return at, towards, areas
 
 
-@numba.njit(cache=True, inline="always")
+@numba.njit(cache=True, inline="always", error_model="numpy")
 def _first(from_: float, half: float, width: float, count: int, shift: float) -> float:
     """Number, with fraction, of the site at a place in metres from the middle."""
     return (from_ + half) / width * (count - 1 + 2 * shift) - shift
 
 
-@numba.njit(cache=True, nogil=True)
+@numba.njit(cache=True, nogil=True, error_model="numpy")
 def sites_within(
     heights: F32, spacing: float, rows: int, cols: int, shift: float, across: int, centre: F32, radius: float,
     ids: I32,
@@ -76,12 +111,13 @@ def sites_within(
     r0 = max(0, int(np.ceil(_first(z - radius, depth / 2, depth, rows, shift) - 1e-6)))
     r1 = min(rows - 1, int(np.floor(_first(z + radius, depth / 2, depth, rows, shift) + 1e-6)))
     square = radius * radius
+    along_x, along_y = corners_a_site(cols, shift, wide), corners_a_site(rows, shift, tall)
     count = 0
     for r in range(r0, r1 + 1):
-        py = corner_of(r, rows, shift, tall)
+        py = (r + shift) * along_y
         dz = np.float32(py * spacing - depth / 2) - z
         for c in range(c0, c1 + 1):
-            px = corner_of(c, cols, shift, wide)
+            px = (c + shift) * along_x
             dx = np.float32(px * spacing - width / 2) - x
             flat = dx * dx + dz * dz
             if flat > square:

@@ -44,9 +44,9 @@ def terrain(edge: int) -> None:
         channel = empty_channel(sites.layout.extent)
         brush = Brush(radius=float(radius), falloff="flat", coat="many", flow=0.02, strength=1, reach="ball")
         stroke = Stroke(sites, channel, 0, brush)
-        times, step = [], edge / 2 / DABS
+        times, step = [], brush.spacing * radius * 1.0001
         for number in range(DABS + 4):
-            place = PointerSample(position=(-edge / 4 + number * step, 0, 0), normal=(0, 1, 0))
+            place = PointerSample(position=(number * step - radius, 0, 0), normal=(0, 1, 0))
             began = time.perf_counter()
             stroke.extend([place])
             times.append(time.perf_counter() - began)
