@@ -187,6 +187,42 @@ def sea_thrift(page: Page) -> None:
     open_surface(page, "Sea-thrift tuft")
 
 
+def skerry(page: Page) -> None:
+    """The island from the south-west, low over the sea."""
+    open_surface(page, "Skerry")
+    page.mouse.move(600, 440)
+    for _ in range(3):
+        page.mouse.wheel(0, -240)
+    for key, times in (("ArrowUp", 4), ("ArrowLeft", 5)):
+        for _ in range(times):
+            page.keyboard.press(key)
+    settle(page)
+    page.mouse.move(600, 400)
+    settle(page)
+
+
+def skerry_slope(page: Page) -> None:
+    page.keyboard.press("Home")
+    page.keyboard.press("Shift+S")
+    page.mouse.move(5, 300)
+    settle(page)
+
+
+def terrain_profile(page: Page) -> None:
+    """The heath's rule over the profile of this very ground, beside what it makes."""
+    page.keyboard.press("2")
+    page.keyboard.press("c")
+    page.keyboard.press("u")
+    page.get_by_role("button", name="Slope", exact=False).first.click()
+    page.wait_for_timeout(2500)
+    settle(page)
+
+
+def terrain_export(page: Page) -> None:
+    page.get_by_role("button", name="Export").click()
+    page.wait_for_timeout(1200)
+
+
 def take_back(page: Page) -> None:
     """Leave the sample as it was."""
     for _ in range(3):
@@ -211,6 +247,14 @@ VIEWS: dict[str, Callable[[Page], None]] = {
 }
 
 
+TERRAIN: dict[str, Callable[[Page], None]] = {
+    "skerry": skerry,
+    "skerry-slope": skerry_slope,
+    "terrain-profile": terrain_profile,
+    "terrain-export": terrain_export,
+}
+
+
 def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
@@ -226,6 +270,10 @@ def main(address: str) -> None:
             print(name)
         take_back(page)
         for name, show in {"mooring-post": mooring_post, "sea-thrift": sea_thrift}.items():
+            show(page)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(name)
+        for name, show in TERRAIN.items():
             show(page)
             page.screenshot(path=FOLDER / f"{name}.png")
             print(name)

@@ -122,7 +122,7 @@ def _coast(heights: F64, land: F64) -> F64:
     top = 13 + 6 * rough
     cliff = top * smoothstep(-2.5 + 1.5 * fine, 4.5 + 1.5 * fine, near + 2.0 * fine) + 0.95 * heights
     out = gentle * (1 - weather) + cliff * weather
-    bed = np.maximum(-9.0 + 1.5 * rough, 0.10 * near - 1.2)
+    bed = np.maximum(-9.0 + 1.5 * rough, 0.10 * near)
     return np.where(near < 0, np.minimum(out, bed), out)
 
 
@@ -137,10 +137,11 @@ def skerry_heights() -> F32:
     # Beds of harder rock stand out as ledges.
     bed = 5.5
     dipped = out + 9.0 * x - 5.0 * z + 2.6 * rough + 0.4 * fine
-    level = dipped / bed
-    stepped = bed * (np.floor(level) + smoothstep(0.30, 0.72, level - np.floor(level)))
+    # Of unlike thickness, as beds are.
+    level = dipped / bed + 0.32 * np.sin(1.9 * dipped / bed + 2.5 * _patches(SIZE, 150, 45))
+    stepped = np.floor(level) + smoothstep(0.30, 0.72, level - np.floor(level)) - level
     hard = smoothstep(20.0, 40.0, out) * smoothstep(-0.25, 0.35, _patches(SIZE, 120, 43) + 0.25)
-    out = out + 0.5 * hard * (stepped - dipped)
+    out = out + 0.45 * bed * hard * stepped
     # The flat in the bay, with runnels in it.
     bay = np.exp(-((((x - 0.44) / 0.34) ** 2 + ((z - 0.40) / 0.34) ** 2) ** 2))
     shallow = smoothstep(-34.0, -14.0, 120 * land + 3 * rough) * smoothstep(24.0, 4.0, 120 * land + 3 * rough)

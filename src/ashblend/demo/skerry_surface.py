@@ -99,14 +99,15 @@ def _cover(
     bite: float,
     softness: float,
     broken: bool = False,
+    far: bool = False,
     **more: object,
 ) -> CoverLayer:
     mapping = Mapping(
         projection="planar",
         axis="y",
         metres_per_tile=tile,
-        broken=True,
-        far=Far(times=6.0, begins=60.0, ends=260.0),
+        broken=broken,
+        far=Far(times=6.0, begins=60.0, ends=260.0) if far else None,
     )
     return CoverLayer.model_validate(
         {
@@ -147,9 +148,10 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 0.8,
                 0.25,
                 broken=True,
+                far=True,
                 finish=Finish(tint=(1.5, 1.4, 1.2)),
             ),
-            _cover("Shingle", materials["Shingle"], of_channel(first, 0), 3.0, -0.8, 0.2),
+            _cover("Shingle", materials["Shingle"], of_channel(first, 0), 3.0, -0.8, 0.2, far=True),
             _cover("Silt", materials["Silt"], of_channel(second, 0), 5.0, -1.6, 0.2),
             _cover(
                 "Track",
