@@ -193,7 +193,7 @@ def skerry(page: Page) -> None:
     page.mouse.move(600, 440)
     for _ in range(3):
         page.mouse.wheel(0, -240)
-    for key, times in (("ArrowUp", 4), ("ArrowLeft", 5)):
+    for key, times in (("ArrowUp", 1), ("ArrowLeft", 9)):
         for _ in range(times):
             page.keyboard.press(key)
     settle(page)
