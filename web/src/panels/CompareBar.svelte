@@ -3,7 +3,7 @@
   import Columns from "@lucide/svelte/icons/columns-2";
   import { Popover } from "bits-ui";
 
-  import { ALL_LENSES, isProgrammed, type Lens } from "../state/lenses";
+  import { ALL_LENSES, isProgrammed, lensFits, type Lens } from "../state/lenses";
   import { answer, server } from "../state/server";
   import type { Compare } from "../state/selection.svelte";
   import type { Studio } from "../state/studio.svelte";
@@ -68,7 +68,7 @@
       class="bg-raised border-line z-50 w-64 rounded-md border p-2 text-sm shadow-xl"
     >
       <p class="text-soft px-2 pb-1">To the right of the divider</p>
-      {#each ALL_LENSES.filter((l) => !isProgrammed(l.value)) as lens (lens.value)}
+      {#each ALL_LENSES.filter((l) => !isProgrammed(l.value) && lensFits(studio, l.value)) as lens (lens.value)}
         <button
           type="button"
           class={row}

@@ -3,12 +3,14 @@
   import ChevronUp from "@lucide/svelte/icons/chevron-up";
   import { Popover } from "bits-ui";
 
-  import { LENSES, MORE_LENSES } from "../state/lenses";
+  import { LENSES, lensFits, MORE_LENSES, type LensChoice } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
   import Segmented from "../ui/Segmented.svelte";
 
   const { studio }: { studio: Studio } = $props();
   let open = $state(false);
+  const offered = (lenses: LensChoice[]) => lenses.filter((lens) => lensFits(studio, lens.value));
+  const shown = $derived(offered(LENSES));
   const other = $derived(MORE_LENSES.find((l) => l.value === studio.lens));
 </script>
 
@@ -18,7 +20,7 @@
     side="top"
     value={studio.lens}
     onchange={(v) => (studio.lens = v)}
-    choices={other ? [...LENSES, other] : LENSES}
+    choices={other ? [...shown, other] : shown}
   />
   <Popover.Root bind:open>
     <Popover.Trigger
@@ -36,7 +38,7 @@
         sideOffset={8}
         class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
       >
-        {#each MORE_LENSES as lens (lens.value)}
+        {#each offered(MORE_LENSES) as lens (lens.value)}
           <button
             type="button"
             class="hover:bg-strong aria-pressed:text-accent block w-full rounded px-2 py-1.5 text-left"

@@ -1,6 +1,6 @@
 /** The keyboard: one list that acts, that tooltips name, and that the help shows. */
 
-import { ALL_LENSES } from "./lenses";
+import { ALL_LENSES, lensFits } from "./lenses";
 import type { Studio } from "./studio.svelte";
 
 export interface Key {
@@ -103,7 +103,7 @@ export const KEYS: Key[] = [
             name: key,
             about: `${name} lens`,
             run: (s: Studio) => {
-              s.lens = value;
+              if (lensFits(s, value)) s.lens = value;
             },
           },
         ]

@@ -68,6 +68,10 @@ export const MORE_LENSES: LensChoice[] = [
 
 export const ALL_LENSES: LensChoice[] = [...LENSES, ...MORE_LENSES];
 
+/** Terrain has its heights evenly apart, and no faces to be grouped; adding up is for sets on cells. */
+export const lensFits = ({ surface }: Studio, lens: Lens): boolean =>
+  surface.facts["terrain"] ? lens !== "grain" && lens !== "groups" : lens !== "overlap";
+
 /** Metres that the scale of lengths runs over: for distances from what hardly shows on. */
 export function rangeOf(studio: Studio, lens: Lens): [number, number] {
   const facts = studio.surface.facts as Record<string, number>;

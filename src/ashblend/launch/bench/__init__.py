@@ -11,7 +11,7 @@ from ashblend.launch.bench.core import acts, dabs, meshes, on_texels, to_a_mask
 from ashblend.launch.bench.ground import TOUCHED
 from ashblend.launch.bench.recipes import recipes
 from ashblend.launch.bench.terrain import terrain
-from ashblend.launch.bench.wire import growth, over_the_wire
+from ashblend.launch.bench.wire import growth, over_the_wire, terrain_over_the_wire
 
 
 def bench(vertices: int) -> None:
@@ -37,5 +37,7 @@ def bench(vertices: int) -> None:
     to_a_mask()
     print("\nOver the wire (bar: pen event to values, p95 under 8 ms)")
     over_the_wire(vertices)
+    print("\nTerrain over the wire (bar: pen event to values, p95 under 8 ms)")
+    terrain_over_the_wire(4096)
     print("\nGrowth")
     growth(vertices // 4, 10_000)

@@ -15,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+from ashblend.core.arrays import F32
 from ashblend.core.brush import Brush, PointerSample
 from ashblend.core.formats import Limits, build_glb, read_mesh
 from ashblend.core.sites import Mesh
@@ -110,9 +111,8 @@ def _sites_in(frame: bytes) -> int:
     return count
 
 
-def _pen(window: _Window, channel_set: str, extent: float, touched: int) -> None:
-    """Pen event to values, one at a time as a pen at rest between events would send them."""
-    radius = radius_for(touched)
+def _pen(window: _Window, channel_set: str, extent: float, radius: float, begins: float = 0.0) -> None:
+    """Pen event to values, one at a time as a pen at rest between events would send them. begins: least x and z."""
     for reach in ("ball", "skin"):
         times, counts = [], []
         brush = {"radius": radius, "reach": reach, "spacing": 0.15, "falloff": "smooth"}
@@ -121,7 +121,8 @@ def _pen(window: _Window, channel_set: str, extent: float, touched: int) -> None
         for step in range(220):
             # A spacing and a little, on fresh ground: each event brings at least one dab that changes something.
             row, column = divmod(step, 60)
-            place = [0.1 * extent + 0.16 * radius * column, 0, 0.1 * extent + 3 * radius * row]
+            first = begins + 0.1 * extent
+            place = [first + 0.16 * radius * column, 0, first + 3 * radius * row]
             sample = {"position": place, "normal": [0, 1, 0]}
             began = time.perf_counter()
             window.say({"type": "extend", "stroke": "s", "samples": [sample]})
@@ -147,19 +148,12 @@ def over_the_wire(vertices: int) -> None:
     mesh = ground(vertices)
     data = build_glb(mesh, [], "Ground")
     timed(f"read GLB, {vertices:,} vertices, {len(data) / 1e6:.0f} MB", lambda: read_mesh("g.glb", data))
-    from ashblend.core.formats.images import write_png
-
-    grey = write_png(np.full((64, 64, 3), 120, np.uint8))
     with _server() as address:
-        project = _post(f"{address}/api/projects", b'{"name": "Bench"}', "application/json")["id"]
-        body, kind = _multipart(
-            [("name", None, b"Grey"), ("roles", None, b"albedo"), ("files", "a.png", grey)]
-        )
-        _post(f"{address}/api/projects/{project}/materials", body, kind)
-        body, kind = _multipart([("file", "ground.glb", data)])
+        project = _project(address)
         surface = timed(
-            "import over HTTP", lambda: _post(f"{address}/api/projects/{project}/surfaces", body, kind)
-        )["id"]
+            "import over HTTP",
+            lambda: _taken(address, project, "meshes", "surfaces", ("ground.glb", data), "placing", "guess"),
+        )
 
         def opening() -> str:
             view = json.loads(urllib.request.urlopen(f"{address}/api/surfaces/{surface}").read())
@@ -168,8 +162,67 @@ def over_the_wire(vertices: int) -> None:
 
         channel_set = timed("open: documents and geometry, surface not in memory", opening)
         window = timed("open: socket until every channel value is there", lambda: _Window(address, surface))
-        _pen(window, channel_set, round(vertices**0.5) * SPACING, TOUCHED)
+        _pen(window, channel_set, round(vertices**0.5) * SPACING, radius_for(TOUCHED))
         window.socket.close()
+
+
+def terrain_over_the_wire(edge: int) -> None:
+    """The same for a terrain of edge + 1 heights along an edge, with as many cells."""
+    from ashblend.core.formats.heights.npy import NPY
+
+    heights = NPY.write(level_hills(edge + 1))
+    with _server() as address:
+        project = _project(address)
+        surface = timed(
+            f"import {edge + 1}² heights over HTTP, {len(heights) / 1e6:.0f} MB",
+            lambda: _taken(
+                address, project, "heights", "terrains", ("ground.npy", heights), "taking", "first"
+            ),
+        )
+
+        def first() -> str:
+            view = json.loads(urllib.request.urlopen(f"{address}/api/surfaces/{surface}").read())
+            urllib.request.urlopen(f"{address}/api/surfaces/{surface}/geometry").read()
+            return str(view["channel_sets"][0]["id"])
+
+        channel_set = timed("open: documents and the coarse ground, not in memory", first)
+        timed(
+            "open: all heights",
+            lambda: urllib.request.urlopen(f"{address}/api/surfaces/{surface}/heights").read(),
+        )
+        window = timed("open: socket until every channel value is there", lambda: _Window(address, surface))
+        _pen(window, channel_set, float(edge), 40.0, -edge / 2)
+        window.socket.close()
+
+
+def level_hills(edge: int) -> F32:
+    """(edge, edge) metres, low enough that a pen at 0 meets them."""
+    line = np.arange(edge, dtype=np.float32)
+    return np.sin(line / 90)[None] * np.cos(line / 70)[:, None]
+
+
+def _project(address: str) -> str:
+    """A project with one material."""
+    from ashblend.core.formats.images import write_png
+
+    grey = write_png(np.full((64, 64, 3), 120, np.uint8))
+    project = _post(f"{address}/api/projects", b'{"name": "Bench"}', "application/json")["id"]
+    body, kind = _multipart([("name", None, b"Grey"), ("roles", None, b"albedo"), ("files", "a.png", grey)])
+    _post(f"{address}/api/projects/{project}/materials", body, kind)
+    return str(project)
+
+
+def _taken(
+    address: str, project: str, look: str, take: str, file: tuple[str, bytes], how: str, guess: str
+) -> str:
+    """Look at a file, then take it as it is guessed; the surface's id."""
+    body, kind = _multipart([("files", *file)])
+    looked = _post(f"{address}/api/{look}", body, kind)
+    wanted = {"file": looked["file"], "name": looked["name"], how: looked[guess]}
+    answer = _post(
+        f"{address}/api/projects/{project}/{take}", json.dumps(wanted).encode(), "application/json"
+    )
+    return str(answer["id"])
 
 
 def growth(vertices: int, strokes: int) -> None:
