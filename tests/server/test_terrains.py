@@ -552,3 +552,66 @@ def test_the_overlap_lens_is_what_adding_up_would_have_too_much(client, db, samp
     value = evaluate({"value": tree.value}, {"weights0": weights}, {}, {})["value"][:, 0]
     wanted = np.clip(weights.sum(axis=1) - (1 - np.prod(1 - weights, axis=1)), 0, 1)
     assert np.abs(value - wanted).max() < 1e-12 and wanted.max() > 0.3
+
+
+def ground_of(client, sample) -> np.ndarray:
+    """Heights as a window that joins now sees them."""
+    base = client.get(f"/api/surfaces/{sample.surface}/heights").content
+    terrain = sample.mesh.terrain
+    heights = np.frombuffer(base[-terrain.heights.nbytes :], "<f4").reshape(terrain.heights.shape).copy()
+    with window(client, sample) as talk:
+        for left, top, part in talk.ground:
+            heights[top : top + part.shape[0], left : left + part.shape[1]] = part
+    return heights
+
+
+def test_moved_ground_goes_through_snapshots_jumps_and_copies(client, db, sample):
+    from dataclasses import replace
+    from uuid import UUID
+
+    ground, url = ground_set(client, sample), f"/api/surfaces/{sample.surface}"
+    states = [ground_of(client, sample)]
+    with window(client, sample) as talk:
+        for number in range(10):
+            place = [-40.0 + 8 * number, float(hills()[32, 8 + 8 * number]), 0.0]
+            stroke(talk, ground, place, act="add", target=0.05 * (number + 1), falloff="smooth")
+        numbers = [s["number"] for s in client.get(f"{url}/history").json()["steps"]]
+    states.append(ground_of(client, sample))
+    assert not np.array_equal(*states)
+    kept = client.post(f"{url}/snapshots", json={"name": "Banks"}).json()["id"]
+    with window(client, sample) as talk:
+        talk.say({"type": "jump", "number": 0})
+        talk.until("saved")
+    assert ground_of(client, sample).tobytes() == states[0].tobytes()
+    with window(client, sample) as talk:
+        talk.say({"type": "jump", "number": max(numbers)})
+        talk.until("saved")
+    assert ground_of(client, sample).tobytes() == states[1].tobytes()
+    with window(client, sample) as talk:
+        stroke(talk, ground, [30.0, float(hills()[32, 78]), 10.0], act="smooth")
+    assert client.post(f"{url}/snapshots/{kept}/restore").status_code == 200
+    assert ground_of(client, sample).tobytes() == states[1].tobytes()
+    # A copy has the ground as it is, and what is done to it there stays there.
+    copied = client.post(f"/api/projects/{sample.project}/copy", json={"name": "Twin"}).json()["id"]
+    surfaces = client.get(f"/api/projects/{copied}").json()["surfaces"]
+    twin = replace(sample, surface=UUID(next(s["id"] for s in surfaces if s["name"] == "ground")))
+    assert ground_of(client, twin).tobytes() == states[1].tobytes()
+    with window(client, twin) as talk:
+        talk.say({"type": "start_empty", "channel_set": ground_set(client, twin)})
+        talk.until("saved")
+    assert ground_of(client, twin).tobytes() == states[0].tobytes()
+    assert ground_of(client, sample).tobytes() == states[1].tobytes()
+
+
+def test_a_stroke_on_the_ground_that_is_taken_back_while_painted_moves_it_back(client, db, sample):
+    ground = ground_set(client, sample)
+    with window(client, sample) as talk:
+        on = {"channel_set": ground, "channel": 0}
+        brush = {"radius": 9.0, "strength": 1, "target": 1, "falloff": "smooth", "reach": "skin"}
+        talk.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
+        place = {"position": [0, float(hills()[32, 48]), 0], "normal": [0, 1, 0]}
+        talk.say({"type": "extend", "stroke": "s", "samples": [place]})
+        talk.say({"type": "abandon", "stroke": "s"})
+        talk.say({"type": "undo"})
+        talk.until_any("refused", "saved")
+    assert ground_of(client, sample).tobytes() == hills().tobytes()
