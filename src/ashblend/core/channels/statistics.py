@@ -3,6 +3,7 @@
 Sums are kept by tile, so that after a stroke only the tiles it touched are added up again.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -72,15 +73,33 @@ class Tallies:
             self._sums.pop(tile, None)
 
     def statistics(self, channel: Channel) -> ChannelStatistics:
-        total = np.zeros(WIDTH)
-        for tile in range(self._sites.layout.tiles):
-            known = self._sums.get(tile)
-            if known is None:
-                here = self._sites.in_tile(tile)
-                areas = self._sites.window(here).areas
-                known = self._sums[tile] = tile_sums(channel, here, areas)
-            total += known
-        return of_sums(total)
+        return set_statistics(self._sites, [self], [channel])[0]
+
+    def lacks(self, tile: int) -> bool:
+        """Whether a tile has to be summed."""
+        return tile not in self._sums
+
+    def sum_up(self, tile: int, channel: Channel, here: Ids, areas: F32) -> None:
+        """Sum a tile, whose sites (k,) and areas (k,) are known."""
+        self._sums[tile] = tile_sums(channel, here, areas)
+
+    def total(self) -> ChannelStatistics:
+        """Of all tiles, each summed. What is forgotten meanwhile is counted next time."""
+        return of_sums(np.sum(list(self._sums.values()), axis=0) if self._sums else np.zeros(WIDTH))
+
+
+def set_statistics(
+    sites: Sites, tallies: Sequence[Tallies], channels: Sequence[Channel]
+) -> list[ChannelStatistics]:
+    """Of each channel of a set. Where sites lie is asked once a tile, whichever channels lack it."""
+    for tile in range(sites.layout.tiles):
+        lacking = [(t, c) for t, c in zip(tallies, channels, strict=True) if t.lacks(tile)]
+        if lacking:
+            here = sites.in_tile(tile)
+            areas = sites.window(here).areas
+            for tally, channel in lacking:
+                tally.sum_up(tile, channel, here, areas)
+    return [tally.total() for tally in tallies]
 
 
 def channel_statistics(channel: Channel, sites: Sites) -> ChannelStatistics:

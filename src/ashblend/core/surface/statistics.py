@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.channels import ChannelStatistics
+from ashblend.core.channels.statistics import set_statistics
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.probe import weights_at
@@ -17,10 +18,7 @@ SHARE_PLACES = 6000
 def channel_facts(sets: Sets) -> dict[UUID, list[ChannelStatistics]]:
     """Of every channel of every set."""
     return {
-        ident: [
-            tally.statistics(channel) for tally, channel in zip(found.tallies, found.channels, strict=True)
-        ]
-        for ident, found in sets.items()
+        ident: set_statistics(found.sites, found.tallies, found.channels) for ident, found in sets.items()
     }
 
 
