@@ -193,6 +193,16 @@ def test_filling_has_the_properties_of_a_fill(seed):
     assert drained.min() >= 1 and drained[1:-1, 1:-1].max() <= heights.size
 
 
+def test_filling_is_landlabs_on_a_real_dem(dem):
+    """landlab 2.11, SinkFillerBarnes (D8), run apart on the same DEM: 6 373 cells raised, 32 m at most, 34 124 m in all;
+    its filled heights equalled ours in every cell.
+    """
+    filled, _, _ = flood(dem)
+    raised = filled.astype(np.float64) - dem
+    assert (int((raised > 0).sum()), raised.max(), raised.sum()) == (6373, 32.0, 34124.0)
+    assert filled.sum(dtype=np.float64) == 73_652_037.0
+
+
 def test_water_stands_to_the_brim_of_a_bowl_and_below_the_sea():
     x, z = at(61)
     r2 = x * x + z * z
