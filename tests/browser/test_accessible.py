@@ -5,6 +5,7 @@ axe's rules stand for WCAG 2.1 at level A and AA and common practice.
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from browser.window import PREPARE, channel, layer, settle, stage
 from playwright.sync_api import Browser, Page, expect
@@ -178,6 +179,51 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     walker.look("not there")
     told = "\n".join(f"{screen}: {fault}" for screen, found in walker.wrong.items() for fault in found)
     assert not told, told
+
+
+@pytest.mark.parametrize("walker", ["dark", "light"], indirect=True)
+def test_axe_finds_nothing_on_the_screens_of_terrain(walker, db):
+    page = walker.page
+    project = small_project(db).project
+    page.goto(f"/project/{project}")
+    # Bare numbers in few steps, so that the card says all that it can.
+    y, x = np.mgrid[:65, :65]
+    data = (np.rint(np.hypot(x - 32, y - 20) / 4) * 900).astype("<u2").tobytes()
+    page.get_by_label("Mesh file").set_input_files(
+        {"name": "dunes.raw", "mimeType": "application/octet-stream", "buffer": data}
+    )
+    card = page.get_by_role("dialog")
+    expect(card.get_by_test_id("terrain-size")).to_be_visible()
+    card.get_by_label("Only a part of it").click()
+    walker.look("terrain card")
+    card.get_by_role("button", name="Bring it in").click()
+    settle(page)
+    page.get_by_role("button", name="Propose bands").click()
+    expect(page.get_by_role("button", name="Lay these bands")).to_be_visible()
+    walker.look("bands")
+    page.get_by_role("button", name="Lay these bands").click()
+    settle(page)
+    stage(page, "Undercoat")
+    channel(page, "Wet").click()
+    walker.look("a measure under paint")
+    page.get_by_role("radio", name="Path", exact=True).click()
+    walker.look("a path")
+    page.get_by_role("button", name="Protect").click()
+    page.get_by_label("Only at some heights").click()
+    walker.look("limits")
+    page.keyboard.press("Escape")
+    stage(page, "Prepare")
+    walker.look("the terrain")
+    page.get_by_role("button", name="Channel sets").click()
+    page.get_by_role("button", name="Add a set").click()
+    walker.look("a set of cells")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Export").click()
+    sheet = page.get_by_role("dialog", name="Export")
+    sheet.get_by_role("radio", name="4 bits").click()
+    sheet.get_by_role("radio", name="4", exact=True).click()
+    walker.look("terrain export")
+    assert walker.wrong == {}
 
 
 @pytest.mark.parametrize("size", [(850, 530), (900, 600), (853, 533)])
