@@ -120,7 +120,7 @@ def _tuft_sets(mesh: Mesh) -> list[NewChannelSet]:
     return [NewChannelSet(document, channels)]
 
 
-def _add_post(session: Session, project: UUID, materials: Materials) -> None:
+def _add_post(session: Session, project: UUID, materials: Materials) -> Surface:
     surface = _add_surface(
         session, project, "Mooring post", mooring_post(0), _post_sets, partial(post_blend, materials)
     )
@@ -130,6 +130,7 @@ def _add_post(session: Session, project: UUID, materials: Materials) -> None:
         level = mooring_post(number)
         levels.append(LevelState(f"Level {number}", level, level_carry(mesh, level)))
     add_levels(session, surface, levels)
+    return surface
 
 
 def build_skerry_station(session: Session) -> UUID | None:
@@ -143,9 +144,9 @@ def build_skerry_station(session: Session) -> UUID | None:
         create_stencil(session, project.id, name, write_png(make()))
 
     slip = partial(slipway_blend, materials)
-    _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slip)
-    _add_post(session, project.id, materials)
+    ramp = _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slip)
+    post = _add_post(session, project.id, materials)
     thrift = partial(tuft_blend, materials)
     _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_sets, thrift)
-    add_skerry(session, project.id, materials)
+    add_skerry(session, project.id, materials, ramp.id, post.id)
     return project.id

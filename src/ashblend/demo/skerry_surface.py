@@ -21,6 +21,7 @@ from ashblend.core.recipe.sources.noise import NoiseSource
 from ashblend.core.recipe.sources.slope import SlopeSource
 from ashblend.core.surface import SetState, SurfaceState
 from ashblend.core.surface.heights_intake import cell_set, height_set
+from ashblend.core.surface.neighbours import Neighbour, Surroundings
 from ashblend.core.surface.open_set import OpenSet, open_sets
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import made_from, measured
@@ -33,6 +34,7 @@ from ashblend.demo.skerry import TIDE, skerry_heights
 from ashblend.store.blends import create_blend
 from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
+from ashblend.store.surroundings import write_surroundings
 
 Materials = dict[str, UUID]
 CELLS = 1024
@@ -245,8 +247,26 @@ def _sets(terrain: Terrain) -> tuple[list[NewChannelSet], SurfaceState]:
     return new, SurfaceState(mesh, (), ())
 
 
-def add_skerry(session: Session, project: UUID, materials: Materials) -> None:
-    """The terrain with its sets, its blend and its facts."""
+def _stand(session: Session, skerry: UUID, slipway: UUID, post: UUID) -> None:
+    """The slipway where the beach in the south-east falls about as it does, and posts beside it to make fast at."""
+    x, z, turn = 206.0, 228.0, 38.0
+    across, along = np.radians(turn + 90), np.radians(turn)
+    posts = [
+        Neighbour(
+            surface=post,
+            x=round(x + beside * np.sin(across) + down * np.sin(along), 2),
+            z=round(z + beside * np.cos(across) + down * np.cos(along), 2),
+            above=-0.15,
+            turn=turn + 70 * number,
+        )
+        for number, (beside, down) in enumerate(((6.2, 2.5), (6.6, -4.0), (-6.0, 0.5)))
+    ]
+    around = Surroundings(neighbours=(Neighbour(surface=slipway, x=x, z=z, above=0.15, turn=turn), *posts))
+    write_surroundings(session, skerry, 1, around)
+
+
+def add_skerry(session: Session, project: UUID, materials: Materials, slipway: UUID, post: UUID) -> None:
+    """The terrain with its sets, its blend, its facts and what stands on it."""
     terrain = terrain_of(skerry_heights(), 1.0)
     sets, state = _sets(terrain)
     facts = {**shape_of(state.mesh).facts(), "colour_sets": 0, "notes": [], "all_white": []}
@@ -255,3 +275,4 @@ def add_skerry(session: Session, project: UUID, materials: Materials) -> None:
     surface.geometry = put_mesh(session, state.mesh)
     first, second = (row.id for row in channel_sets_of(session, surface.id)[:2])
     surface.blend_id = create_blend(session, project, skerry_blend(materials, first, second)).id
+    _stand(session, surface.id, slipway, post)

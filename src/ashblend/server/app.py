@@ -36,6 +36,7 @@ from ashblend.server.routes import (
     sets,
     stencils,
     surfaces,
+    surroundings,
     terrains,
 )
 from ashblend.server.settings import Settings
@@ -138,6 +139,7 @@ def create_app(settings: Settings) -> FastAPI:
         history,
         export,
         bin,
+        surroundings,
     ):
         app.include_router(part.router)
     app.include_router(socket.router)

@@ -32,6 +32,7 @@ from ashblend.store.models import (
     Stencil,
     StepPicture,
     Surface,
+    Surroundings,
 )
 from ashblend.store.projects import get_project
 from ashblend.store.states import keep_head
@@ -120,6 +121,9 @@ def _copy_surface(session: Session, old: UUID, ids: Ids) -> None:
         _copy_rows(session, ChannelTile, (_values(t, channel_set_id=ids[row.id]) for t in tiles))
     states: dict[str, str] = {}
     _copy_rows(session, JournalEntry, _journal(session, old, new, ids, states))
+    around = session.get(Surroundings, old)
+    if around is not None:
+        _copy_rows(session, Surroundings, [_values(around, id=new, document=_renamed(around.document, ids))])
     for table in (MeshLevel, StepPicture, LastView):
         rows = session.scalars(select(table).where(table.surface_id == old)).all()
         _copy_rows(session, table, (_values(row, surface_id=new) for row in rows))

@@ -7,9 +7,9 @@ from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from ashblend.store.errors import Missing, StaleRevision
-from ashblend.store.models import Blend, ChannelSet, Material
+from ashblend.store.models import Blend, ChannelSet, Material, Surroundings
 
-Row = TypeVar("Row", ChannelSet, Blend, Material)
+Row = TypeVar("Row", ChannelSet, Blend, Material, Surroundings)
 
 
 def get_row(session: Session, table: type[Row], ident: UUID) -> Row:

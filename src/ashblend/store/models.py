@@ -239,6 +239,16 @@ class KeptRecipe(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class Surroundings(Base):
+    """What stands around a surface. id: the surface's."""
+
+    __tablename__ = "surroundings"
+
+    id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=1)
+
+
 class Material(Base):
     """document: {"name", "maps": role → blob}. size: edge in texels of the packed maps."""
 

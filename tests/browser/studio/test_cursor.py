@@ -8,7 +8,6 @@ import re
 from uuid import UUID
 
 import numpy as np
-import pytest
 from browser.window import centre, open_surface, picture, settle
 from samples import small_project
 from shapes import plane
@@ -124,32 +123,43 @@ class Compared:
         return compared, off
 
 
-@pytest.mark.parametrize("on", ["vertices", "map", "map over the second UVs"])
-def test_the_cursor_says_what_the_picture_shows(page, db, on):
-    mesh = plane(33, 2.0, uv=True)
-    mesh = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0], mesh.uvs[0][:, ::-1].copy()))
-    compared = Compared(page, db, 10.0, mesh)
-    channel_set = compared.set
-    if on != "vertices":
-        sites = {"kind": "texels", "size": 256, "uv": 0 if on == "map" else 1}
-        body = {"name": "Map", "sites": sites, "channels": 1}
+def waves_on(compared: Compared, place: dict | None) -> str:
+    """Noise from 0 to 1 and back on a set, so that neighbouring sites differ; the set's id. place: its map."""
+    page = compared.page
+    ident = compared.set
+    if place is not None:
+        body = {
+            "name": f"Map {place['uv']}",
+            "sites": {"kind": "texels", "size": 256, **place},
+            "channels": 1,
+        }
         assert page.request.post(f"/api/surfaces/{compared.surface}/sets", data=body).ok
         page.wait_for_timeout(500)
         settle(page)
-        channel_set = page.request.get(f"/api/surfaces/{compared.surface}").json()["channel_sets"][1]["id"]
+        ident = page.request.get(f"/api/surfaces/{compared.surface}").json()["channel_sets"][-1]["id"]
         page.get_by_label("Channel set", exact=True).click()
-        page.get_by_role("option", name="Map").click()
-    # Weights from 0 to 1 and back in waves, so that neighbouring sites differ.
+        page.get_by_role("option", name=body["name"]).click()
     page.keyboard.press("f")
     page.get_by_role("radio", name="Noise").click()
     page.get_by_role("button", name="Keep it").click()
     settle(page)
     page.get_by_role("button", name="Done").click()
+    return ident
+
+
+def test_the_cursor_says_what_the_picture_shows(page, db):
+    """On vertices, on a map, and on a map over the second UVs."""
+    mesh = plane(33, 2.0, uv=True)
+    mesh = Mesh(mesh.positions, mesh.triangles, uvs=(mesh.uvs[0], mesh.uvs[0][:, ::-1].copy()))
+    compared = Compared(page, db, 10.0, mesh)
+    waves = {str(place): waves_on(compared, place) for place in (None, {"uv": 0}, {"uv": 1})}
     scale = compared.even_shares()
-    mask = of_channel(UUID(channel_set), 0).model_dump(mode="json")
-    shares, off = compared.held(scale, compared.picture(mask=mask, bite=2.0, softness=0.3, opacity=1.0), 14)
-    assert len(shares) >= 8 and np.ptp(shares) > 0.5, "places that differ were compared"
-    assert max(off) < 0.08, list(zip(shares, np.round(off, 3), strict=True))
+    for place, ident in waves.items():
+        mask = of_channel(UUID(ident), 0).model_dump(mode="json")
+        now = compared.picture(mask=mask, bite=2.0, softness=0.3, opacity=1.0)
+        shares, off = compared.held(scale, now, 14)
+        assert len(shares) >= 8 and np.ptp(shares) > 0.5, f"places that differ were compared on {place}"
+        assert max(off) < 0.08, (place, list(zip(shares, np.round(off, 3), strict=True)))
 
 
 def test_the_cursor_reads_the_very_heights_that_the_picture_shows(page, db):

@@ -1219,6 +1219,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/surroundings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Surroundings */
+        get: operations["get_surroundings"];
+        /** Put Surroundings */
+        put: operations["put_surroundings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Values
+         * @description What the sets of level 0 hold now, for whoever only looks at the surface.
+         */
+        get: operations["get_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/view": {
         parameters: {
             query?: never;
@@ -2147,7 +2185,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "channel_set" | "blend";
+            kind: "channel_set" | "blend" | "surroundings";
             /** Revision */
             revision: number;
             /**
@@ -3586,6 +3624,38 @@ export interface components {
              */
             streams: number;
         };
+        /**
+         * Neighbour
+         * @description x, z: where its origin stands, in metres of the surface. above: the surface there, or zero beside it. turn: degrees
+         *     about up, from +Z towards +X.
+         */
+        Neighbour: {
+            /**
+             * Above
+             * @default 0
+             */
+            above: number;
+            /**
+             * Surface
+             * Format: uuid
+             */
+            surface: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
         /** NewName */
         NewName: {
             /** Name */
@@ -4905,6 +4975,45 @@ export interface components {
             project: string;
             /** Reshaped */
             reshaped: boolean;
+        };
+        /**
+         * Surroundings
+         * @description The same surface may stand in several places.
+         */
+        Surroundings: {
+            /**
+             * Neighbours
+             * @default []
+             */
+            neighbours: components["schemas"]["Neighbour"][];
+        };
+        /**
+         * SurroundingsView
+         * @description places: of the origin of each neighbour, in metres of the surface. others: ids and names of what may stand here.
+         */
+        SurroundingsView: {
+            document: components["schemas"]["Surroundings"];
+            /** Others */
+            others: {
+                [key: string]: string;
+            };
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * SurroundingsWrite
+         * @description revision: the one that the change was made from.
+         */
+        SurroundingsWrite: {
+            document: components["schemas"]["Surroundings"];
+            /** Revision */
+            revision: number;
         };
         /**
          * Swap
@@ -9571,6 +9680,182 @@ export interface operations {
             path: {
                 ident: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_surroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurroundingsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    put_surroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SurroundingsWrite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurroundingsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
             };
             cookie?: never;
         };

@@ -7,6 +7,7 @@
   import PlanCard from "./PlanCard.svelte";
   import PrepareFacts from "./PrepareFacts.svelte";
   import PrepareGroups from "./PrepareGroups.svelte";
+  import PrepareNeighbours from "./PrepareNeighbours.svelte";
   import PrepareLevels from "./PrepareLevels.svelte";
   import PrepareRefine from "./PrepareRefine.svelte";
   import PrepareReplace from "./PrepareReplace.svelte";
@@ -25,7 +26,11 @@
     { key: "groups", name: "Groups and hard borders", part: PrepareGroups },
     { key: "levels", name: "Levels of detail, map", part: PrepareLevels },
     { key: "replace", name: "New version of the mesh", part: PrepareReplace },
+    { key: "neighbours", name: "Neighbours", part: PrepareNeighbours },
   ] as const;
+  /** What a terrain has, too; its facts are always in sight. */
+  const OF_TERRAIN = ["neighbours"];
+  const parts = $derived(terrain ? PARTS.filter(({ key }) => OF_TERRAIN.includes(key)) : PARTS);
 </script>
 
 <section aria-label="Prepare">
@@ -35,8 +40,10 @@
     </div>
   {/if}
   {#if studio.preparing.job}<PlanCard {studio} />{/if}
-  {#if terrain}<TerrainFacts {studio} {terrain} />{/if}
-  {#each terrain ? [] : PARTS as { key, name, part: Part } (key)}
+  {#if terrain}
+    <div class="border-line border-b"><TerrainFacts {studio} {terrain} /></div>
+  {/if}
+  {#each parts as { key, name, part: Part } (key)}
     {@const open = studio.preparing.at === key}
     <div class="border-line border-b">
       <h2>

@@ -139,6 +139,14 @@
     const bench = { viewport: made, ring: ring!, studio, element: overlay! };
     ways = new PointerWays(bench, (holding) => (grabbing = holding));
     studio.viewRows = () => made.viewRows();
+    studio.middleOfView = () => {
+      const found = made.hit(pane!.clientWidth / 2, pane!.clientHeight / 2);
+      return found && made.inWorld(found.position);
+    };
+    studio.visit = (number) => {
+      studio.lens = "blend";
+      made.visit(number);
+    };
     studio.pictureOf = async (recipe) => {
       const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
       return program && made.pictureOf({ ...viewOf("mask"), program }, 160, 100);
@@ -232,6 +240,17 @@
         }
       }
     }, tellError);
+  });
+
+  $effect(() => {
+    const { neighbours, places } = studio.around;
+    if (!viewport || neighbours.length !== places.length) return;
+    void viewport.neighbours.show(neighbours, places, studio.documents.materials).catch(tellError);
+  });
+
+  // What stands on the ground goes with it.
+  $effect(() => {
+    if (studio.steps && untrack(() => studio.around.neighbours.length)) void studio.around.load();
   });
 
   $effect(() => {

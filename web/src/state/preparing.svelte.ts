@@ -13,7 +13,7 @@ export class Preparing {
   /** A planned mesh is shown instead of the surface's own. */
   planShown = $state(false);
   /** What Prepare should open with. */
-  at = $state<"facts" | "size" | "refine" | "groups" | "levels" | "replace">("facts");
+  at = $state<"facts" | "size" | "refine" | "groups" | "levels" | "replace" | "neighbours">("facts");
   /** Wanted spacing in metres, as a remedy for too few sites under the brush. */
   wantedSpacing = $state<number | null>(null);
   /** A file on its way for a plan. */

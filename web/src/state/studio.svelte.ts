@@ -12,12 +12,14 @@ import { Painting } from "./painting.svelte";
 import { Preparing } from "./preparing.svelte";
 import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
+import { Around } from "./surroundings.svelte";
 import { tell, tellError } from "./told";
 import type {
   BlendDocument,
   BlendView,
   CompiledBlend,
   CoreSample,
+  DocumentChanged,
   FromWindow,
   HistoryState,
   ProjectView,
@@ -33,6 +35,7 @@ export class Studio extends Selection {
   readonly painting: Painting;
   readonly documents: Documents;
   readonly preparing: Preparing;
+  readonly around: Around;
 
   name = $state("");
   /** The surface's arrays, on their way since before the documents were there. */
@@ -47,6 +50,12 @@ export class Studio extends Selection {
   viewRows: () => number[] = () => [];
   /** A small picture of what a recipe makes of the surface; the viewport's. */
   pictureOf: (recipe: Recipe) => Promise<Blob | null> = () => Promise.resolve(null);
+
+  /** The place of the surface in the middle of the picture, in metres; the viewport's. */
+  middleOfView: () => [number, number, number] | null = () => null;
+
+  /** Go near to a neighbour; the viewport's. */
+  visit: (number: number) => void = () => {};
 
   history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0 });
   statistics = $state.raw<Statistics | null>(null);
@@ -72,6 +81,7 @@ export class Studio extends Selection {
     this.brush.fit(surface.id, surface.first);
     this.painting = new Painting(this);
     this.preparing = new Preparing(this);
+    this.around = new Around(surface.id);
     this.documents = new Documents(this, project);
     const top = this.documents.blend.layers.at(-1);
     if (top) {
@@ -242,7 +252,7 @@ export class Studio extends Selection {
         this.unsaved = 0;
         this.painting.ended = null;
         this.#probeWaiting = false;
-        for (const { kind, id, revision } of message.documents) this.documents.changed(kind, id, revision);
+        for (const changed of message.documents) this.#heardOf(changed);
         break;
       case "saved":
         this.history = message.history;
@@ -279,10 +289,15 @@ export class Studio extends Selection {
         this.#probeNext?.();
         break;
       case "document":
-        this.documents.changed(message.kind, message.id, message.revision);
+        this.#heardOf(message);
         this.#askAgain();
         break;
     }
+  }
+
+  #heardOf({ kind, id, revision }: DocumentChanged): void {
+    if (kind === "surroundings") this.around.changed(revision);
+    else this.documents.changed(kind, id, revision);
   }
 
   /** Steps taken back are gone from the list; what they had made is a snapshot, and can be had back. */

@@ -61,6 +61,9 @@ export type FaceUnit = FaceChoice["unit"];
 export type AnyFill = Schemas["FillOn"]["fill"];
 export type JobNews = Schemas["JobNews"];
 export type NewSet = Schemas["NewSet"];
+export type DocumentChanged = Schemas["DocumentChanged"];
+export type SurroundingsView = Schemas["SurroundingsView"];
+export type Neighbour = Schemas["Neighbour"];
 export type StencilView = Schemas["StencilView"];
 export type SnapshotView = Schemas["SnapshotView"];
 export type HistoryView = Schemas["HistoryView"];
@@ -85,7 +88,7 @@ export type ToWindow =
   | Schemas["Refused"]
   | Schemas["Statistics"]
   | Schemas["CoreSample"]
-  | Schemas["DocumentChanged"]
+  | DocumentChanged
   | Schemas["HistoryChanged"]
   | Schemas["Reshaped"]
   | Schemas["JobNews"]

@@ -18,6 +18,8 @@ export class Orbit {
   #turn = FIRST.turn;
   #tilt = FIRST.tilt;
   #bounds = new Sphere(new Vector3(), 1);
+  /** What stands around it. */
+  #around: Sphere[] = [];
 
   /** Show all of some places (x, y, z one after another) from the present direction, with a little room. */
   frame(places: ArrayLike<number>): void {
@@ -38,6 +40,19 @@ export class Orbit {
       needed = Math.max(needed, out + place.z + this.#distance);
     }
     this.#distance = Math.max(needed * 1.03, this.#bounds.radius * 0.05);
+    this.#place();
+  }
+
+  /** Let these be in sight, too, without being what is framed. */
+  reachTo(around: Sphere[]): void {
+    this.#around = around;
+    this.#place();
+  }
+
+  /** Go near to what lies in a sphere. */
+  visit({ center, radius }: Sphere): void {
+    this.#target.copy(center);
+    this.#distance = radius * 2.8;
     this.#place();
   }
 
@@ -94,9 +109,11 @@ export class Orbit {
     const away = new Vector3(flat * Math.sin(this.#turn), Math.sin(this.#tilt), flat * Math.cos(this.#turn));
     this.camera.position.copy(this.#target).addScaledVector(away, this.#distance);
     this.camera.lookAt(this.#target);
-    const reach = this.camera.position.distanceTo(this.#bounds.center);
-    this.camera.far = reach + this.#bounds.radius * 1.5;
-    this.camera.near = Math.max(this.camera.far / 20_000, (reach - this.#bounds.radius) * 0.5, 1e-4);
+    const all = this.#bounds.clone();
+    for (const sphere of this.#around) all.union(sphere);
+    const reach = this.camera.position.distanceTo(all.center);
+    this.camera.far = reach + all.radius * 1.5;
+    this.camera.near = Math.max(this.camera.far / 20_000, (reach - all.radius) * 0.5, 1e-4);
     this.camera.updateProjectionMatrix();
     this.camera.updateMatrixWorld();
   }

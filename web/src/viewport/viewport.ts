@@ -16,6 +16,7 @@ import type { ChannelSetView } from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { trianglesInside } from "./outline";
+import { Neighbours } from "./neighbours";
 import { Pace } from "./pace";
 import { Picker, type Hit, type Picking } from "./picking";
 import { Programs, type BlendInput, type View } from "./programs";
@@ -48,6 +49,8 @@ export class Viewport {
   readonly #scene = new Scene();
   readonly #programs: Programs;
   readonly #pace: Pace;
+  /** What stands around the surface. */
+  readonly neighbours: Neighbours;
   #scenery: Scenery;
   #highlight: Highlight;
   #view: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1], program: null };
@@ -90,6 +93,10 @@ export class Viewport {
       (material, of) => this.#link(material, of),
       () => this.onRefused(),
     );
+    this.neighbours = new Neighbours(this.origin, anisotropy, () => {
+      this.orbit.reachTo(this.neighbours.bounds);
+      this.invalidate();
+    });
     this.#pace = new Pace(
       this.#renderer.getContext() as WebGL2RenderingContext,
       (detail) => this.#draw(detail),
@@ -201,6 +208,13 @@ export class Viewport {
   frameAll(from?: Direction): void {
     if (from) this.orbit.from(from);
     this.orbit.frame(this.#scenery.geometry.attributes["position"]!.array);
+    this.invalidate();
+  }
+
+  /** Go near to a neighbour. */
+  visit(number: number): void {
+    const bounds = this.neighbours.bounds[number];
+    if (bounds) this.orbit.visit(bounds);
     this.invalidate();
   }
 
@@ -342,7 +356,7 @@ export class Viewport {
       this.#prepared = true;
       this.picker.prepare();
     }
-    this.onDrawn(settled && !this.#programs.waiting);
+    this.onDrawn(settled && !this.#programs.waiting && !this.neighbours.waiting);
   }
 
   #render(): void {
@@ -382,7 +396,9 @@ export class Viewport {
       this.#scene.remove(this.#scenery.mesh, this.#highlight.mesh);
       this.#scene.add(mesh);
     }
-    this.#renderer.render(this.#scene, this.orbit.camera);
+    const draw = () => this.#renderer.render(this.#scene, this.orbit.camera);
+    if (view.lens === "blend") this.neighbours.amid(this.#scene, this.#programs.shared, draw);
+    else draw();
     if (!main) {
       this.#scene.remove(mesh);
       this.#scene.add(this.#scenery.mesh, this.#highlight.mesh);
@@ -393,6 +409,7 @@ export class Viewport {
     this.#pace.stop();
     this.picker.dispose();
     this.#programs.dispose();
+    this.neighbours.dispose();
     for (const source of this.sources) source.dispose();
     this.#highlight.dispose();
     this.#scenery.dispose();

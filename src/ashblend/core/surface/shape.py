@@ -4,12 +4,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+import numpy as np
+
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
 from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices
 from ashblend.core.sites.lineage import Mixed
+from ashblend.core.surface.over import height_over
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.survey import MeasureDocument
 from ashblend.core.terrain.sites import TerrainSites
@@ -105,6 +108,10 @@ class Shape:
     def dropped(self, places: F64) -> tuple[F64, F64]:
         """Places (k, 3) brought down onto the ground, and normals (k, 3). Raises Refusal on what is no terrain."""
         raise Refusal("A path follows terrain.", "Draw a stroke instead.")
+
+    def height_over(self, x: float, z: float) -> float | None:
+        """Metres: the highest place straight above or below (x, z); None beside the surface."""
+        return height_over(self.mesh.positions.astype(np.float64), self.mesh.triangles, x, z)
 
     def require_mesh(self) -> None:
         """Raises Refusal where vertices and faces cannot be changed."""

@@ -189,6 +189,12 @@ class TerrainShape(Shape):
         tall, normals = lie_of(self.field.heights, terrain.spacing, corners)
         return np.stack([places[:, 0], tall, places[:, 2]], axis=1), normals
 
+    def height_over(self, x: float, z: float) -> float | None:
+        terrain = self.mesh.terrain
+        if abs(x) > terrain.width / 2 or abs(z) > terrain.depth / 2:
+            return None
+        return float(self.dropped(np.array([[x, 0.0, z]]))[0][0, 1])
+
     def require_mesh(self) -> None:
         raise Refusal(
             "A terrain keeps its grid: it is not refined, grouped or unwrapped.",

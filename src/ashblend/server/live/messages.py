@@ -165,7 +165,7 @@ class DocumentChanged(_Message):
     """A document of this surface has a new revision; windows with an older one load it again."""
 
     type: Literal["document"] = "document"
-    kind: Literal["channel_set", "blend"]
+    kind: Literal["channel_set", "blend", "surroundings"]
     id: UUID
     revision: int
 

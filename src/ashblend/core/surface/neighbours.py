@@ -1,0 +1,39 @@
+"""What stands around a surface: other surfaces of the project, to look at and to measure by; nothing of them is painted here."""
+
+from typing import Annotated
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
+
+from ashblend.core.surface.shape import Shape
+
+MOST_NEIGHBOURS = 16
+Metres = Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)]
+
+
+class Neighbour(BaseModel):
+    """x, z: where its origin stands, in metres of the surface. above: the surface there, or zero beside it. turn: degrees
+    about up, from +Z towards +X.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    surface: UUID
+    x: Metres = 0.0
+    z: Metres = 0.0
+    above: Metres = 0.0
+    turn: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
+
+
+class Surroundings(BaseModel):
+    """The same surface may stand in several places."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    neighbours: Annotated[tuple[Neighbour, ...], Field(max_length=MOST_NEIGHBOURS)] = ()
+
+
+def stands_at(shape: Shape, neighbour: Neighbour) -> tuple[float, float, float]:
+    """Where its origin is, in metres of the surface."""
+    under = shape.height_over(neighbour.x, neighbour.z)
+    return neighbour.x, (under or 0.0) + neighbour.above, neighbour.z
