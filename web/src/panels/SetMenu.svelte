@@ -19,6 +19,7 @@
   let kind = $state<"vertices" | "texels">("vertices");
   let size = $state<256 | 512 | 1024 | 2048 | 4096>(1024);
   let copy = $state("no");
+  let channels = $state(4);
   let bits = $state<8 | 16>(16);
 
   const terrain = $derived(terrainOf(studio.surface));
@@ -73,7 +74,7 @@
       name: name.trim().slice(0, 60) || "Masks",
       sites,
       bits,
-      channels: 4,
+      channels,
       copy_of: copy === "no" ? null : copy,
     });
     if (done) adding = open = false;
@@ -226,6 +227,19 @@
           ]}
           onchange={(v) => (copy = v)}
         />
+        {#if copy === "no"}
+          <p class="text-soft mt-2 mb-1">Channels</p>
+          <Segmented
+            label="Channels"
+            value={String(channels)}
+            onchange={(v) => (channels = Number(v))}
+            choices={["1", "2", "3", "4"].map((v) => ({
+              value: v,
+              name: v,
+              about: "Fewer take less room on disk and in memory",
+            }))}
+          />
+        {/if}
         <div class="mt-3 flex gap-2">
           <button type="button" class={MAIN} disabled={!terrain && kind === "texels" && !hasMap} onclick={add}
             >Add</button
