@@ -17,11 +17,11 @@ from ashblend.core.brush import (
     Symmetry,
     given_way,
 )
-from ashblend.core.brush.diffuse import flow_over, smoothed
 from ashblend.core.channels import FULL, Channel, channel_of_values, empty_channel, quantise
 from ashblend.core.curve import Curve
 from ashblend.core.noise import gradient_noise, noise
 from ashblend.core.sites import mesh_vertices
+from ashblend.core.sites.diffuse import flow_over, smoothed
 
 UP = (0.0, 1.0, 0.0)
 SIDE = 61

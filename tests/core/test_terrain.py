@@ -12,6 +12,7 @@ from hypothesis.extra import numpy as hnp
 from shapes import plane
 
 from ashblend.core.brush import Brush, BrushNoise, PointerSample, Stroke
+from ashblend.core.brush.path import smooth_way
 from ashblend.core.channels import FULL, empty_channel
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.heights import FORMATS, RawLayout, read_grid, read_grids
@@ -19,6 +20,7 @@ from ashblend.core.formats.heights.stored import packed_files
 from ashblend.core.formats.splat_files import WRITERS, unpacked
 from ashblend.core.formats.splat_steps import bayer, ordered_to_sum, rounded, summing_steps
 from ashblend.core.sites import mesh_vertices, windows
+from ashblend.core.surface.banded import STEEP, bands
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame, terrain_mesh
@@ -431,7 +433,10 @@ def test_dither_keeps_the_mean_and_fits_together_over_parts():
     assert sorted(bayer(8).reshape(-1) * 64) == pytest.approx(np.arange(64) + 0.5)
     even = np.full((64, 64), 0.3137)
     assert rounded(even, 4, True).mean() / 15 == pytest.approx(0.3137, abs=1 / 15 / 64)
-    parts = np.concatenate([rounded(even[:, :24], 4, True), rounded(even[:, 24:], 4, True, left=24)], axis=1)
+    # Where parts begin is no whole number of the pattern.
+    parts = np.concatenate([rounded(even[:, :21], 4, True), rounded(even[:, 21:], 4, True, left=21)], axis=1)
+    assert np.array_equal(parts, rounded(even, 4, True))
+    parts = np.concatenate([rounded(even[:13], 4, True), rounded(even[13:], 4, True, top=13)])
     assert np.array_equal(parts, rounded(even, 4, True))
 
 
@@ -443,3 +448,36 @@ def test_packed_numbers_come_apart_again(seed, bits, channels):
     assert np.array_equal(unpacked(values, bits, channels), steps)
     assert values.nbytes == 6 * 7 * max(channels * bits // 8, 1)
     assert FULL == 65535
+
+
+@given(st.integers(0, 2**31), st.integers(3, 7))
+@settings(deadline=None, max_examples=30)
+def test_a_path_is_the_centripetal_curve_through_its_points(seed, count):
+    """As cubic Hermite pieces with the tangents of Yuksel et al. (2011), evaluated by SciPy."""
+    from scipy.interpolate import CubicHermiteSpline
+
+    points = np.random.default_rng(seed).normal(size=(count, 3)) * 10
+    wide = np.concatenate([[2 * points[0] - points[1]], points, [2 * points[-1] - points[-2]]])
+    knots = np.concatenate([[0], np.cumsum(np.sqrt(np.linalg.norm(np.diff(wide, axis=0), axis=1)))])
+    t = knots[:, None]
+    back, on, both = (
+        (wide[1:-1] - wide[:-2]) / (t[1:-1] - t[:-2]),
+        (wide[2:] - wide[1:-1]) / (t[2:] - t[1:-1]),
+        (wide[2:] - wide[:-2]) / (t[2:] - t[:-2]),
+    )
+    curve = CubicHermiteSpline(knots[1:-1], points, back - both + on)
+    way = smooth_way(points, 0.05)
+    # Every place of ours lies on it, and as many as it takes lie between two picked ones.
+    fine = curve(np.linspace(knots[1], knots[-2], 60_000))
+    from scipy.spatial import cKDTree
+
+    assert cKDTree(fine).query(way)[0].max() < 0.005
+    assert cKDTree(way).query(points)[0].max() < 1e-9
+
+
+def test_gentle_ground_has_no_steep_band():
+    """A band that is called steep is steep, on the flattest terrain, too."""
+    line = np.linspace(0, 6, 65)
+    gentle = (np.sin(line)[:, None] + np.cos(line)[None]).astype(np.float32)
+    steep = next(band for band in bands(gentle, 4.0) if band.name == "Steep")
+    assert steep.recipe.terms[0].low >= STEEP

@@ -114,6 +114,8 @@ def test_bearings_of_a_cone_go_round_the_compass():
     wanted = np.degrees(np.arctan2(x, -z)) % 360
     far = np.hypot(x, z) > 10
     assert np.abs((ours - wanted + 180) % 360 - 180)[far].max() < 0.5
+    # Ground that falls nowhere is no nearer to any bearing than to another.
+    assert (over("aspect", np.zeros((5, 7)), azimuth=30.0) == 90).all()
 
 
 # Curvature and position
@@ -327,7 +329,12 @@ def test_rubble_reaches_as_far_as_the_energy_line():
 
 def test_every_measure_is_finite_on_level_and_on_rough_ground_and_says_what_it_is():
     for kind, measure in MEASURES.items():
-        for heights in (np.zeros((12, 17), np.float32), noisy(3), noisy(4, 2, 2), noisy(5, 3, 40)):
+        assert measure.over is not None or measure.on is not None, kind
+        for heights in (
+            ()
+            if measure.over is None
+            else (np.zeros((12, 17), np.float32), noisy(3), noisy(4, 2, 2), noisy(5, 3, 40))
+        ):
             out = measure.over(Ground(heights, 1.5), measure.document(), silent)
             assert out.shape == heights.shape and out.dtype == np.float32 and np.isfinite(out).all(), kind
         fields = set(measure.document.model_fields) - {"kind"}

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
 from ashblend.core.brush.fills import HeightFill
+from ashblend.core.recipe import Recipe
 from ashblend.core.surface import ChannelAddress
 from ashblend.core.surface.faces import FacesOf
 
@@ -80,6 +81,15 @@ class Replace(_Wish):
     file_name: str
 
 
+class Survey(_Wish):
+    """An undercoat whose measures take long; see `MeasureUndercoat`."""
+
+    kind: Literal["survey"] = "survey"
+    on: ChannelAddress
+    recipe: Recipe | None = None
+    layer: str | None = None
+
+
 class UnwrapWish(_Wish):
     kind: Literal["unwrap"] = "unwrap"
 
@@ -97,7 +107,8 @@ AnyWish = Annotated[
     | MakeLevel
     | AddLevel
     | Replace
-    | UnwrapWish,
+    | UnwrapWish
+    | Survey,
     Field(discriminator="kind"),
 ]
 ANY_WISH: TypeAdapter[AnyWish] = TypeAdapter(AnyWish)

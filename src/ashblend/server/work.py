@@ -1,17 +1,26 @@
 """Long work on open surfaces: begun, taken up after a restart, and news of it."""
 
+import asyncio
+import contextlib
 from uuid import UUID
 
 from pydantic import BaseModel
 
 from ashblend.core.formats import Limits
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface import Refusal
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
-from ashblend.server.live.messages import JobNews
-from ashblend.server.live.room import Room
+from ashblend.server.live import surveying
+from ashblend.server.live.messages import JobNews, Refused
+from ashblend.server.live.room import Room, Surveying
 from ashblend.server.plans import work_for
-from ashblend.server.wishes import ANY_WISH, AnyWish
+from ashblend.server.wishes import ANY_WISH, AnyWish, Survey
+from ashblend.store.errors import StaleRevision
 from ashblend.store.jobs import job_input, unfinished_jobs
+
+# How often is looked whether a stroke has ended.
+A_MOMENT = 0.05
 
 
 class JobView(BaseModel):
@@ -50,6 +59,85 @@ async def start_job(
     return JobView(id=job.id, title=job.title)
 
 
+async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = None) -> bool:
+    """Begin what must be measured before an undercoat can be run; False where it can be run at once.
+
+    Windows see it rough first. When all is there the undercoat is run as one step. A later wish about the same channel
+    takes the place of one under way. ident: of a job that is taken up. Raises Refusal.
+    """
+    surface = room.surface
+    found = await room.call(surveying.wanted, surface, wish.on, wish.recipe, wish.layer)
+    before = room.surveys.pop(wish.on, None)
+    if before is not None:
+        board.drop(before.job)
+    if found is None:
+        return False
+
+    def show(recipe: Recipe) -> None:
+        room.run_soon(_show_roughly(room, wish, recipe))
+
+    def tell(job: Job) -> None:
+        room.tell_soon(_survey_news(job, wish))
+        if job.state not in ("waiting", "running"):
+            room.run_soon(_finish(board, room, wish, job))
+
+    name = surveying.title(found)
+    if ident is not None:
+        job = board.take_up(surface.ident, name, ident, lambda p: surveying.work_out(found, show, p), tell)
+    else:
+        stored = wish.model_dump(mode="json")
+        job = board.start(
+            surface.ident,
+            name,
+            stored,
+            surface.shape.number,
+            lambda p: surveying.work_out(found, show, p),
+            tell,
+        )
+    room.surveys[wish.on] = Surveying(wish, job.id)
+    return True
+
+
+def _survey_news(job: Job, wish: Survey) -> JobNews:
+    return job_news(job).model_copy(update={"kind": "survey", "facts": wish.on.model_dump(mode="json")})
+
+
+def _current(room: Room, wish: Survey) -> bool:
+    under_way = room.surveys.get(wish.on)
+    return under_way is not None and under_way.wish is wish
+
+
+async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:
+    with contextlib.suppress(Refusal):
+        frame = await room.call(surveying.rough_frame, room.surface, wish.on, recipe)
+        if _current(room, wish):
+            room.tell(frame)
+
+
+async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
+    """Run the undercoat. Then, and where it was stopped, windows are shown what is kept: they may have seen it rough,
+    and where that came out as it was before, no step would tell them.
+    """
+    current = _current(room, wish)
+    if current:
+        del room.surveys[wish.on]
+    try:
+        # On another mesh by now it begins anew.
+        if job.state == "done" and current and not await survey(board, room, wish):
+            outcome = None
+            while outcome is None:
+                outcome = await room.call(surveying.run_when_quiet, room.surface, wish)
+                if outcome is None:
+                    await asyncio.sleep(A_MOMENT)
+            room.tell_outcome(outcome)
+    except (Refusal, StaleRevision) as error:
+        room.tell(Refused(problem=str(error), remedy=getattr(error, "remedy", "Run it again.")))
+    finally:
+        if wish.on not in room.surveys:
+            room.tell(*await room.call(surveying.kept_frames, room.surface, wish.on))
+        await asyncio.to_thread(board.drop, job.id)
+
+
 async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
     """Begin anew what was under way on a surface when the server ended, or note that it cannot be."""
     surface = room.surface
@@ -63,8 +151,15 @@ async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
         if shape != surface.shape.number:
             board.end(ident, "The mesh has changed since.")
             continue
+        parsed = ANY_WISH.validate_python(wish)
+        if isinstance(parsed, Survey):
+            with contextlib.suppress(Refusal):
+                if await survey(board, room, parsed, ident):
+                    continue
+            board.end(ident, "There is nothing left to measure.")
+            continue
         try:
-            _, work = await room.call(work_for, surface, ANY_WISH.validate_python(wish), data, limits)
+            _, work = await room.call(work_for, surface, parsed, data, limits)
         except ValueError as error:
             board.end(ident, str(error))
             continue

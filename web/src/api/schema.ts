@@ -1366,6 +1366,35 @@ export interface components {
             way: "x" | "y" | "z" | "u" | "v";
         };
         /**
+         * AlongMeasure
+         * @description axis: which way. of: from the low end of what. share: 0 to 1 from end to end, else in metres.
+         */
+        AlongMeasure: {
+            /**
+             * Axis
+             * @default Y (up)
+             * @enum {string}
+             */
+            axis: "X" | "Y (up)" | "Z" | "the long one";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "along";
+            /**
+             * Of
+             * @default the whole
+             * @enum {string}
+             */
+            of: "the whole" | "each part";
+            /**
+             * Told
+             * @default a share
+             * @enum {string}
+             */
+            told: "a share" | "metres";
+        };
+        /**
          * AspectMeasure
          * @description azimuth: degrees clockwise from north.
          */
@@ -1752,6 +1781,27 @@ export interface components {
              * @enum {string}
              */
             kind: "carried";
+        };
+        /**
+         * CavityMeasure
+         * @description metres: how far it is evened out along the surface. passes: how often.
+         */
+        CavityMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cavity";
+            /**
+             * Metres
+             * @default 0.02
+             */
+            metres: number;
+            /**
+             * Passes
+             * @default 1
+             */
+            passes: number;
         };
         /**
          * CellSites
@@ -2172,6 +2222,34 @@ export interface components {
             ][];
         };
         /**
+         * DistanceMeasure
+         * @description of: what it is the distance to. height: in metres, where it is to a height. way: along the surface or straight.
+         */
+        DistanceMeasure: {
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distance";
+            /**
+             * Of
+             * @default open borders
+             * @enum {string}
+             */
+            of: "open borders" | "group borders" | "a height" | "neighbours";
+            /**
+             * Way
+             * @default along
+             * @enum {string}
+             */
+            way: "along" | "straight";
+        };
+        /**
          * DocumentChanged
          * @description A document of this surface has a new revision; windows with an older one load it again.
          */
@@ -2237,6 +2315,33 @@ export interface components {
              * @default 0
              */
             toward: number;
+        };
+        /**
+         * EdgesMeasure
+         * @description least, most: degrees that the surface folds by there; 0 is flat. side: which way.
+         */
+        EdgesMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edges";
+            /**
+             * Least
+             * @default 30
+             */
+            least: number;
+            /**
+             * Most
+             * @default 180
+             */
+            most: number;
+            /**
+             * Side
+             * @default convex
+             * @enum {string}
+             */
+            side: "convex" | "concave" | "both";
         };
         /**
          * EndPreview
@@ -3819,6 +3924,44 @@ export interface components {
             seed: number;
         };
         /**
+         * OcclusionMeasure
+         * @description metres: what is farther hides nothing. floor: level ground lies under it, at floor_height. by: what hides.
+         */
+        OcclusionMeasure: {
+            /**
+             * By
+             * @default itself
+             * @enum {string}
+             */
+            by: "itself" | "neighbours, too";
+            /**
+             * Floor
+             * @default none
+             * @enum {string}
+             */
+            floor: "none" | "level ground";
+            /**
+             * Floor Height
+             * @default 0
+             */
+            floor_height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "occlusion";
+            /**
+             * Metres
+             * @default 2
+             */
+            metres: number;
+            /**
+             * Rays
+             * @default 64
+             */
+            rays: number;
+        };
+        /**
          * OneColour
          * @description The same everywhere. colour: linear.
          */
@@ -3841,6 +3984,48 @@ export interface components {
              * @enum {string}
              */
             kind: "colour";
+        };
+        /**
+         * OpennessMeasure
+         * @description azimuth: degrees clockwise from north. tilt: degrees up from level. width: degrees across the cone.
+         */
+        OpennessMeasure: {
+            /**
+             * Azimuth
+             * @default 240
+             */
+            azimuth: number;
+            /**
+             * By
+             * @default itself
+             * @enum {string}
+             */
+            by: "itself" | "neighbours, too";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "openness";
+            /**
+             * Metres
+             * @default 100
+             */
+            metres: number;
+            /**
+             * Rays
+             * @default 32
+             */
+            rays: number;
+            /**
+             * Tilt
+             * @default 35
+             */
+            tilt: number;
+            /**
+             * Width
+             * @default 60
+             */
+            width: number;
         };
         /**
          * Outlook
@@ -3990,6 +4175,28 @@ export interface components {
              * @default 0
              */
             uv: number;
+        };
+        /**
+         * PiecesMeasure
+         * @description of: what has a number of its own. seed: another one, other numbers.
+         */
+        PiecesMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pieces";
+            /**
+             * Of
+             * @default part
+             * @enum {string}
+             */
+            of: "part" | "group";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Placing
@@ -4546,6 +4753,27 @@ export interface components {
              * @default 0.15
              */
             strength: number;
+        };
+        /**
+         * RunsMeasure
+         * @description width: degrees across the sky that the rain comes from, overhead. metres: how far it is evened out.
+         */
+        RunsMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "runs";
+            /**
+             * Metres
+             * @default 0.02
+             */
+            metres: number;
+            /**
+             * Width
+             * @default 40
+             */
+            width: number;
         };
         /**
          * Saved
@@ -5177,7 +5405,7 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["OcclusionMeasure"] | components["schemas"]["OpennessMeasure"] | components["schemas"]["ThicknessMeasure"] | components["schemas"]["EdgesMeasure"] | components["schemas"]["CavityMeasure"] | components["schemas"]["RunsMeasure"] | components["schemas"]["DistanceMeasure"] | components["schemas"]["AlongMeasure"] | components["schemas"]["PiecesMeasure"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
             uneven?: components["schemas"]["Uneven"] | null;
             warp?: components["schemas"]["Warp"] | null;
         };
@@ -5202,6 +5430,32 @@ export interface components {
              * @default 0
              */
             uv: number;
+        };
+        /**
+         * ThicknessMeasure
+         * @description metres: thicker than that is as thick. width: degrees across the cone.
+         */
+        ThicknessMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thickness";
+            /**
+             * Metres
+             * @default 1
+             */
+            metres: number;
+            /**
+             * Rays
+             * @default 32
+             */
+            rays: number;
+            /**
+             * Width
+             * @default 50
+             */
+            width: number;
         };
         /**
          * ThresholdFill

@@ -3,7 +3,7 @@
 from ashblend.core.brush.acts import ACTS, act_of
 from ashblend.core.brush.document import Brush, BrushNoise, PointerSample, Stencil, Symmetry
 from ashblend.core.brush.falloff import FALLOFFS, brush_profile, falloff_table
-from ashblend.core.brush.reach import Reach, distances_from
+from ashblend.core.brush.reach import Reach
 from ashblend.core.brush.resample import ArcLengthResampler, Dab
 from ashblend.core.brush.shared_sum import SharedSum, given_way
 from ashblend.core.brush.stroke import Allow, Stroke
@@ -24,7 +24,6 @@ __all__ = [
     "Symmetry",
     "act_of",
     "brush_profile",
-    "distances_from",
     "falloff_table",
     "given_way",
 ]

@@ -17,10 +17,9 @@ import numpy as np
 from ashblend.core.arrays import F32, F64, U32, zero_pages
 from ashblend.core.brush.acts import act_of
 from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values, print_dab
-from ashblend.core.brush.diffuse import flow_over, smoothed
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import brush_profile
-from ashblend.core.brush.reach import Reach, march
+from ashblend.core.brush.reach import Reach
 from ashblend.core.brush.resample import ArcLengthResampler, Dab
 from ashblend.core.brush.shared_sum import SharedSum
 from ashblend.core.brush.stencil import thin_by_stencil
@@ -28,6 +27,8 @@ from ashblend.core.brush.symmetry import copies_of, symmetry_maps
 from ashblend.core.channels.channel import Channel, kernel_undercoat
 from ashblend.core.channels.delta import ChannelDelta, changed_between_sites
 from ashblend.core.noise import noise
+from ashblend.core.sites.diffuse import flow_over, smoothed
+from ashblend.core.sites.march import march
 from ashblend.core.sites.patch import Graph, Patch, Points
 from ashblend.core.sites.protocol import Sites
 

@@ -182,9 +182,13 @@ QUERIES_AT_ONCE = 16_384
 
 
 class ClosestTree:
-    """Answers where on a mesh is closest. labels: (m,) of the triangles, to be asked for by label."""
+    """Answers where on a mesh is closest. labels: (m,) of the triangles, to be asked for by label. normals: (m, 3) that
+    they face along, where it is not their own: for edges, as triangles two of whose corners are one.
+    """
 
-    def __init__(self, positions: F32, triangles: U32, labels: I32 | None = None) -> None:
+    def __init__(
+        self, positions: F32, triangles: U32, labels: I32 | None = None, normals: F32 | None = None
+    ) -> None:
         positions = np.ascontiguousarray(positions, np.float32)
         index = np.ascontiguousarray(triangles.astype(np.int32))
         corners = positions[index]
@@ -193,7 +197,7 @@ class ClosestTree:
         held = np.zeros(index.shape[0], np.int32) if labels is None else labels.astype(np.int32)
         self._tree = Triangles(
             np.ascontiguousarray(corners[tree.order].reshape(-1, 9)),
-            unit_normals(positions, index)[tree.order],
+            (unit_normals(positions, index) if normals is None else normals)[tree.order],
             held[tree.order],
             tree.boxes,
             tree.leaves,

@@ -10,13 +10,18 @@ from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
+from ashblend.core.progress import Progress, silent
 from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices
 from ashblend.core.sites.lineage import Mixed
 from ashblend.core.surface.over import height_over
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.survey import MeasureDocument
+from ashblend.core.survey import MEASURES, Around, Body, MeasureDocument
+from ashblend.core.survey.body import nobody
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
+
+# Measures that are kept at hand, a float32 a site each.
+MOST_KEPT = 12
 
 # Heights (rows, cols) of a whole terrain; first column and row of a part of it, how many columns and rows.
 HeightsPart = tuple[F32, int, int, int, int]
@@ -46,6 +51,10 @@ class Shape:
         self._inputs: dict[int, SurfaceInputs] = {}
         self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
+        self._kept: dict[tuple[MeasureDocument, int], F32] = {}
+        self._last_body: Body | None = None
+        # What stands around it, for measures that ask.
+        self.around: Around = nobody
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
         """With what others have worked out already about the same meshes."""
@@ -101,9 +110,54 @@ class Shape:
         """Sites on a grid over a terrain. Raises ValueError on other surfaces."""
         raise ValueError("This surface is a mesh: it has no grid of heights.")
 
+    # Measures
+
+    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> tuple[MeasureDocument, int]:
+        return measure, id(sites)
+
+    def has_measured(self, measure: MeasureDocument, sites: Sites) -> bool:
+        """Whether a measure is at hand. Raises Refusal where the surface has none of its kind."""
+        self._require(measure)
+        return self._kept_as(measure, sites) in self._kept
+
+    def _require(self, measure: MeasureDocument) -> None:
+        if MEASURES[measure.kind].on is None:
+            raise Refusal(f"{measure.title} is a measure of terrain.", "Take another source on a mesh.")
+
+    def _body(self, sites: Sites) -> Body:
+        """One at a time is kept: it may be as large as all that is known of the mesh."""
+        if self._last_body is None or self._last_body.sites is not sites:
+            mesh = next(
+                (m for level, m in enumerate(self._meshes()) if self._vertices.get(level) is sites), self.mesh
+            )
+            self._last_body = Body(mesh, sites, self.around)
+        return self._last_body
+
+    def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
+        work = MEASURES[measure.kind].on
+        assert work is not None
+        return work(self._body(sites), measure, progress)
+
+    def work_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> None:
+        """Have a measure at hand. May run beside the surface's thread. Raises Refusal."""
+        self._require(measure)
+        try:
+            values = self._worked_out(measure, sites, progress)
+        except ValueError as error:
+            raise Refusal(str(error), "Choose another one.") from error
+        while len(self._kept) >= MOST_KEPT:
+            self._kept.pop(next(iter(self._kept)), None)
+        self._kept[self._kept_as(measure, sites)] = values
+
+    def _at_hand(self, measure: MeasureDocument, sites: Sites) -> F32:
+        if not self.has_measured(measure, sites):
+            self.work_out(measure, sites, silent)
+        return self._kept[self._kept_as(measure, sites)]
+
     def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
         """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""
-        raise Refusal(f"{measure.title} is a measure of terrain.", "Take another source on a mesh.")
+        values = self._at_hand(measure, sites)
+        return lambda asked: values[asked].astype(np.float64)
 
     def dropped(self, places: F64) -> tuple[F64, F64]:
         """Places (k, 3) brought down onto the ground, and normals (k, 3). Raises Refusal on what is no terrain."""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
-from ashblend.core.progress import silent
+from ashblend.core.progress import Progress
 from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.refusal import Refusal
@@ -23,9 +23,6 @@ from ashblend.core.terrain.lie import lie_of
 from ashblend.core.terrain.lie_glsl import LIE
 from ashblend.core.terrain.sites import CORNERS, TerrainSites
 from ashblend.core.terrain.terrain import Terrain
-
-# Measures that are kept at hand, each as large as the heights.
-MOST_KEPT = 4
 
 
 @dataclass(frozen=True)
@@ -78,10 +75,6 @@ class TerrainShape(Shape):
 
     @cached_property
     def _grids(self) -> dict[tuple[int, int, float], TerrainSites]:
-        return {}
-
-    @cached_property
-    def _kept(self) -> dict[MeasureDocument, F32]:
         return {}
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
@@ -165,13 +158,21 @@ class TerrainShape(Shape):
     def lie(self) -> str:
         return hashlib.blake2b(np.ascontiguousarray(self.field.heights).data, digest_size=8).hexdigest()
 
+    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> tuple[MeasureDocument, int]:
+        # At corners of the ground, whatever sites ask.
+        return measure, 0
+
+    def _require(self, measure: MeasureDocument) -> None:
+        if MEASURES[measure.kind].over is None:
+            raise Refusal(f"{measure.title} is a measure of meshes.", "Take another source on terrain.")
+
+    def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
+        work = MEASURES[measure.kind].over
+        assert work is not None
+        return work(Ground(self.field.heights, self.mesh.terrain.spacing), measure, progress)
+
     def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
-        if measure not in self._kept:
-            while len(self._kept) >= MOST_KEPT:
-                self._kept.pop(next(iter(self._kept)))
-            ground = Ground(self.field.heights, self.mesh.terrain.spacing)
-            self._kept[measure] = MEASURES[measure.kind].over(ground, measure, silent)
-        values = self._kept[measure]
+        values = self._at_hand(measure, sites)
         corners = self.grid(values.shape[0], values.shape[1], CORNERS)
 
         def at(asked: U32) -> F64:

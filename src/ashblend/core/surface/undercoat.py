@@ -1,12 +1,13 @@
 """Undercoats that are worked out by a recipe: run, run again, and known as stale."""
 
 import hashlib
+from collections.abc import Mapping
 
 import numpy as np
 
 from ashblend.core.arrays import U16, U32
 from ashblend.core.channels import ChannelDelta, MadeFrom, MeasuredUndercoat, quantise, undercoat_delta
-from ashblend.core.recipe import Recipe, lower_recipe
+from ashblend.core.recipe import Recipe, Term, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites import windows
 from ashblend.core.surface.address import ChannelAddress
@@ -15,11 +16,28 @@ from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
+from ashblend.core.survey import MeasureDocument
 
 
 def digest(recipe: Recipe) -> str:
     """Short name of a recipe's contents. What is as at first is left out: settings that come later change no name."""
     return hashlib.sha256(recipe.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
+
+
+def measures_of(recipe: Recipe) -> list[MeasureDocument]:
+    """Measures of the surface that a recipe begins terms with."""
+    sources = [term.source for term in recipe.terms if term.on and term.amount]
+    return [source for source in sources if isinstance(source, MeasureDocument)]
+
+
+def roughly(recipe: Recipe, rough: Mapping[MeasureDocument, MeasureDocument]) -> Recipe:
+    """The recipe with rougher measures in the place of some."""
+
+    def source(term: Term) -> Term:
+        held = rough.get(term.source) if isinstance(term.source, MeasureDocument) else None
+        return term if held is None else term.model_copy(update={"source": held})
+
+    return Recipe(terms=tuple(source(term) for term in recipe.terms))
 
 
 def channels_read(recipe: Recipe) -> list[ChannelAddress]:

@@ -5,21 +5,40 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ashblend.core.survey.along import ALONG, AlongMeasure
 from ashblend.core.survey.aspect import ASPECT, AspectMeasure
+from ashblend.core.survey.body import Around, Body
+from ashblend.core.survey.cavity import CAVITY, CavityMeasure
 from ashblend.core.survey.convexity import CONVEXITY, ConvexityMeasure
+from ashblend.core.survey.distance import DISTANCE, DistanceMeasure
+from ashblend.core.survey.edges import EDGES, EdgesMeasure
 from ashblend.core.survey.near_water import NEAR_WATER, NearWaterMeasure
+from ashblend.core.survey.occlusion import OCCLUSION, OcclusionMeasure
+from ashblend.core.survey.openness import OPENNESS, OpennessMeasure
+from ashblend.core.survey.pieces import PIECES, PiecesMeasure
 from ashblend.core.survey.position import POSITION, PositionMeasure
 from ashblend.core.survey.protocol import Ground, Measure, MeasureDocument
+from ashblend.core.survey.runs import RUNS, RunsMeasure
 from ashblend.core.survey.shelter import SHELTER, ShelterMeasure
 from ashblend.core.survey.snow import SNOW, SnowMeasure
 from ashblend.core.survey.sun import SUN, SunMeasure
 from ashblend.core.survey.talus import TALUS, TalusMeasure
+from ashblend.core.survey.thickness import THICKNESS, ThicknessMeasure
 from ashblend.core.survey.upstream import UPSTREAM, UpstreamMeasure
 from ashblend.core.survey.water import WATER, WaterMeasure
 from ashblend.core.survey.wetness import WETNESS, WetnessMeasure
 
 AnyMeasure = Annotated[
-    AspectMeasure
+    OcclusionMeasure
+    | OpennessMeasure
+    | ThicknessMeasure
+    | EdgesMeasure
+    | CavityMeasure
+    | RunsMeasure
+    | DistanceMeasure
+    | AlongMeasure
+    | PiecesMeasure
+    | AspectMeasure
     | ConvexityMeasure
     | PositionMeasure
     | WaterMeasure
@@ -35,6 +54,15 @@ AnyMeasure = Annotated[
 MEASURES: Mapping[str, Measure] = {
     measure.kind: measure
     for measure in (
+        OCCLUSION,
+        OPENNESS,
+        THICKNESS,
+        EDGES,
+        CAVITY,
+        RUNS,
+        DISTANCE,
+        ALONG,
+        PIECES,
         ASPECT,
         CONVEXITY,
         POSITION,
@@ -49,4 +77,4 @@ MEASURES: Mapping[str, Measure] = {
     )
 }
 
-__all__ = ["MEASURES", "AnyMeasure", "Ground", "Measure", "MeasureDocument"]
+__all__ = ["MEASURES", "AnyMeasure", "Around", "Body", "Ground", "Measure", "MeasureDocument"]

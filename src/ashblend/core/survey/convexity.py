@@ -8,6 +8,8 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
+from ashblend.core.survey.bend import bend
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 
 
@@ -28,7 +30,7 @@ class ConvexityMeasure(MeasureDocument):
 
     title: ClassVar[str] = "Ridges, hollows"
     about: ClassVar[str] = (
-        "How sharply the ground is bent at a scale: 0 even, 1 as round as a ball of that size"
+        "How sharply the surface is bent at a scale: 0 even, 1 as round as a ball of that size"
     )
     ends: ClassVar[tuple[float, float]] = (0.02, 0.2)
     settings: ClassVar[tuple[Setting, ...]] = (
@@ -36,7 +38,7 @@ class ConvexityMeasure(MeasureDocument):
             key="metres",
             title="Scale",
             about="Size of the ridges and hollows that count",
-            low=0.5,
+            low=0.01,
             high=500,
             unit="m",
             logarithmic=True,
@@ -64,4 +66,10 @@ def _over(ground: Ground, wanted: ConvexityMeasure, _: Progress) -> F32:
     return curvature(even, ground.spacing) * np.float32(sign * wanted.metres / 4)
 
 
-CONVEXITY = measure(ConvexityMeasure, _over)
+def _on(body: Body, wanted: ConvexityMeasure, _: Progress) -> F32:
+    even = body.spread(bend(body.graph, body.points.normals), wanted.metres / 4)
+    sign = 1.0 if wanted.side == "ridges" else -1.0
+    return body.of_points(even * sign * wanted.metres / 4)
+
+
+CONVEXITY = measure(ConvexityMeasure, _over, _on)

@@ -2,11 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Self
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import SourceDocument
+from ashblend.core.survey.body import Body
 
 
 @dataclass(frozen=True, eq=False)
@@ -18,21 +19,35 @@ class Ground:
 
 
 class MeasureDocument(SourceDocument):
-    """Settings of a measure. It lies in the ground, so warping its place would be warping the ground."""
+    """Settings of a measure. It lies in the surface, so warping its place would be warping the surface."""
 
     live: ClassVar[bool] = False
 
     kind: str
 
+    @property
+    def rough(self) -> Self | None:
+        """The same, quicker and coarser, to be shown first; None where it is quick as it is."""
+        return None
+
+
+OverGround = Callable[[Ground, Any, Progress], F32]
+OnBody = Callable[[Body, Any, Progress], F32]
+
 
 @dataclass(frozen=True)
 class Measure:
-    """kind: as in its document. over: (rows, cols) float32 at corners, in the document's unit."""
+    """kind: as in its document. over: of terrain, (rows, cols) float32 at corners. on: of a mesh, (extent,) float32 by
+    numbers of its sites. Both in the document's unit; None where there is none of this kind.
+    """
 
     kind: str
     document: type[MeasureDocument]
-    over: Callable[[Ground, Any, Progress], F32]
+    over: OverGround | None
+    on: OnBody | None
 
 
-def measure(document: type[MeasureDocument], over: Callable[[Ground, Any, Progress], F32]) -> Measure:
-    return Measure(str(document.model_fields["kind"].default), document, over)
+def measure(
+    document: type[MeasureDocument], over: OverGround | None = None, on: OnBody | None = None
+) -> Measure:
+    return Measure(str(document.model_fields["kind"].default), document, over, on)

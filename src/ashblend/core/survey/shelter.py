@@ -63,7 +63,8 @@ class ShelterMeasure(MeasureDocument):
     metres: Annotated[FiniteFloat, Field(gt=0, le=10_000)] = 80.0
 
 
-def _over(ground: Ground, wanted: ShelterMeasure, progress: Progress) -> F32:
+def sheltered(ground: Ground, wanted: ShelterMeasure, progress: Progress) -> F32:
+    """(rows, cols) degrees: the mean over the sector that the wind comes from."""
     out = np.zeros_like(ground.heights)
     for number, off in enumerate(SECTOR):
         progress(number / len(SECTOR))
@@ -71,4 +72,4 @@ def _over(ground: Ground, wanted: ShelterMeasure, progress: Progress) -> F32:
     return out / np.float32(len(SECTOR))
 
 
-SHELTER = measure(ShelterMeasure, _over)
+SHELTER = measure(ShelterMeasure, sheltered)

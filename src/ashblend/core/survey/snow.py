@@ -9,7 +9,7 @@ from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
-from ashblend.core.survey.shelter import SHELTER, ShelterMeasure
+from ashblend.core.survey.shelter import ShelterMeasure, sheltered
 from ashblend.core.terrain.lie import slopes
 
 # Degrees of shelter between which the wind takes all and leaves all (common practice).
@@ -57,8 +57,8 @@ class SnowMeasure(MeasureDocument):
 def _over(ground: Ground, wanted: SnowMeasure, progress: Progress) -> F32:
     holds = np.minimum(held_depth(slopes(ground.heights, ground.spacing)) / np.float32(wanted.fallen), 1)
     wind = ShelterMeasure(azimuth=wanted.azimuth, metres=wanted.metres)
-    sheltered = np.clip((SHELTER.over(ground, wind, progress) - BARE) / (FULL - BARE), 0, 1)
-    return (holds * sheltered).astype(np.float32)
+    kept = np.clip((sheltered(ground, wind, progress) - BARE) / (FULL - BARE), 0, 1)
+    return (holds * kept).astype(np.float32)
 
 
 SNOW = measure(SnowMeasure, _over)

@@ -68,8 +68,10 @@ def terrain(edge: int) -> None:
     ground = Ground(hills(edge), 1.0)
     small = Ground(hills(64), 1.0)
     for measure, settings in ((WATER, WaterMeasure()), (UPSTREAM, UpstreamMeasure())):
-        measure.over(small, settings, silent)
-        timed(f"{settings.title.lower()} over {edge}²", partial(measure.over, ground, settings, silent))
+        work = measure.over
+        assert work is not None
+        work(small, settings, silent)
+        timed(f"{settings.title.lower()} over {edge}²", partial(work, ground, settings, silent))
     print(f"    {_peak() - before:.0f} MB more at most", flush=True)
 
 

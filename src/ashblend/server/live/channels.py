@@ -160,6 +160,11 @@ def _kept_in_channel(surface: OpenSurface, on: ChannelAddress, layer: str) -> tu
     )
 
 
+def recipe_for(surface: OpenSurface, on: ChannelAddress, layer: str) -> Recipe:
+    """The recipe that a channel would keep of a layer's mask. Raises Refusal."""
+    return _kept_in_channel(surface, on, layer)[0]
+
+
 def measure_undercoat(
     surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None = None
 ) -> Outcome:

@@ -3,11 +3,12 @@
 import asyncio
 import contextlib
 from collections import Counter, OrderedDict
-from collections.abc import AsyncIterator, Callable, Sequence
+from collections.abc import AsyncIterator, Callable, Coroutine, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
+from dataclasses import dataclass
 from functools import partial
-from typing import ParamSpec, TypeVar
+from typing import Any, ParamSpec, TypeVar
 from uuid import UUID
 
 import anyio
@@ -16,7 +17,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from ashblend.core.channels import MeasuredUndercoat
 from ashblend.core.channels.document import ChannelDocument
-from ashblend.core.surface import Refusal
+from ashblend.core.surface import ChannelAddress, Refusal
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.statistics import channel_facts, surface_shares
 from ashblend.core.surface.undercoat import stale
@@ -24,6 +25,7 @@ from ashblend.server.live.messages import ChannelFacts, DocumentChanged, History
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.strokes import Strokes
 from ashblend.server.live.surface import OpenSurface
+from ashblend.server.wishes import Survey
 from ashblend.store.blends import surfaces_shaded_by
 from ashblend.store.database import Sessions
 from ashblend.store.errors import Missing
@@ -107,6 +109,14 @@ class Window:
         return text
 
 
+@dataclass(frozen=True)
+class Surveying:
+    """A job that measures for an undercoat."""
+
+    wish: Survey
+    job: UUID
+
+
 class Room:
     """A loaded surface with its windows."""
 
@@ -123,6 +133,8 @@ class Room:
         self._statistics: asyncio.Task[None] | None = None
         self._stirred = asyncio.Event()
         self._printing: asyncio.Task[None] | None = None
+        self._soon: set[asyncio.Task[None]] = set()
+        self.surveys: dict[ChannelAddress, Surveying] = {}
 
     async def call(self, work: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
         """Run work on the surface's thread."""
@@ -140,6 +152,19 @@ class Room:
         # A job may outlive the server's loop by a moment.
         if not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self.tell, message)
+
+    def run_soon(self, work: Coroutine[Any, Any, None]) -> None:
+        """Have something done on the loop, from another thread."""
+
+        def begin() -> None:
+            task = self._loop.create_task(work)
+            self._soon.add(task)
+            task.add_done_callback(self._soon.discard)
+
+        if self._loop.is_closed():
+            work.close()
+        else:
+            self._loop.call_soon_threadsafe(begin)
 
     def tell_outcome(self, outcome: Outcome) -> None:
         """Send what a step did to every window; statistics follow."""

@@ -14,6 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from ashblend.core.formats import FormatError, Limits
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.fills import FillOn
+from ashblend.jobs.board import Board
 from ashblend.server.live import channels, history, steps
 from ashblend.server.live.messages import (
     FROM_WINDOW,
@@ -40,8 +41,9 @@ from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.probe import core_sample
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Rooms, Window
 from ashblend.server.live.strokes import PutBack
+from ashblend.server.wishes import Survey
 from ashblend.server.wording import told_of
-from ashblend.server.work import take_up_jobs
+from ashblend.server.work import survey, take_up_jobs
 from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
@@ -62,8 +64,9 @@ def _stroke_named_in(text: str) -> str | None:
 class _Painter:
     """Answers one window's messages."""
 
-    def __init__(self, room: Room, window: Window) -> None:
+    def __init__(self, room: Room, window: Window, board: Board) -> None:
         self._room = room
+        self._board = board
         self._window = window
         self._surface = room.surface
         self._strokes = room.strokes
@@ -145,7 +148,11 @@ class _Painter:
             case EndPreview():
                 for frame in await call(surface.full_frames):
                     me.send(frame)
-            case FillOn() | Swap() | StartEmpty() | MeasureUndercoat() | Undo() | Redo() | Jump():
+            case MeasureUndercoat():
+                wish = Survey(on=message.on, recipe=message.recipe, layer=message.layer)
+                if not await survey(self._board, self._room, wish):
+                    self._room.tell_outcome(await call(self._whole(message)))
+            case FillOn() | Swap() | StartEmpty() | Undo() | Redo() | Jump():
                 self._room.tell_outcome(await call(self._whole(message)))
 
     def _whole(
@@ -206,7 +213,7 @@ async def live(socket: WebSocket, ident: UUID) -> None:
             await room.join(window)
             window.send(Ready())
             await take_up_jobs(socket.app.state.board, room, Limits())
-            painter = _Painter(room, window)
+            painter = _Painter(room, window, socket.app.state.board)
             tasks = [
                 asyncio.create_task(_send_all(socket, window)),
                 asyncio.create_task(_receive_all(socket, painter)),

@@ -10,7 +10,6 @@ import numpy as np
 from pydantic import Field
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.brush.diffuse import flow_over, smoothed
 from ashblend.core.brush.fills.along import AlongFill
 from ashblend.core.brush.fills.border import BorderFill
 from ashblend.core.brush.fills.clear_below import ClearBelowFill
@@ -27,10 +26,11 @@ from ashblend.core.brush.fills.protocol import Along, Fill, FillView, Wanted, Wa
 from ashblend.core.brush.fills.scale import ScaleFill
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.fills.threshold import ThresholdFill
-from ashblend.core.brush.reach import distances_from, point_means, spread_to_sites
 from ashblend.core.brush.stroke import Allow
 from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.channels.delta import ChannelDelta, joined
+from ashblend.core.sites.diffuse import flow_over, smoothed
+from ashblend.core.sites.march import distances_from, point_means, spread_to_sites
 from ashblend.core.sites.protocol import Sites, windows
 
 AnyFill = Annotated[

@@ -1,0 +1,127 @@
+"""A mesh with sites on it, as its measures ask it: places, who is next to whom, triangles that rays meet.
+
+What several measures ask for is worked out once and kept as long as the sites are.
+"""
+
+from collections.abc import Callable
+from functools import cached_property
+
+import numpy as np
+
+from ashblend.core.arrays import F32, F64, U32
+from ashblend.core.sites import Mesh, Sites, windows
+from ashblend.core.sites.diffuse import Flow, flow_over, smoothed
+from ashblend.core.sites.march import point_means, spread_to_sites
+from ashblend.core.sites.patch import Graph, Patch
+from ashblend.core.survey.rays import Rays
+
+# Triangles around a body: (n, 3, 3) corners in its own metres.
+Around = Callable[[], F32]
+# How far from the surface a ray begins, as a share of its size: float32 tells places apart to 6e-8 of it.
+LIFTED = 4e-6
+
+
+def nobody() -> F32:
+    return np.empty((0, 3, 3), np.float32)
+
+
+class Body:
+    """around: what stands around it."""
+
+    def __init__(self, mesh: Mesh, sites: Sites, around: Around = nobody) -> None:
+        self.mesh = mesh
+        self.sites = sites
+        self._around = around
+        low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
+        # Rays are told in float32: far from the origin of the world every one would meet its own face.
+        self.middle: F64 = (low.astype(np.float64) + high.astype(np.float64)) / 2
+        self.size = max(float(np.linalg.norm(high.astype(np.float64) - low)), 1e-9)
+
+    @property
+    def lift(self) -> float:
+        """Metres over the surface where rays begin."""
+        return LIFTED * self.size
+
+    # Places
+
+    @cached_property
+    def all_sites(self) -> U32:
+        """(k,) numbers of the sites, ascending within tiles."""
+        return np.concatenate([window.sites for window in windows(self.sites)])
+
+    @cached_property
+    def positions(self) -> F32:
+        """(k, 3) metres from the middle."""
+        parts = [window.positions.astype(np.float64) - self.middle for window in windows(self.sites)]
+        return np.concatenate(parts).astype(np.float32)
+
+    @cached_property
+    def normals(self) -> F32:
+        """(k, 3)."""
+        return np.concatenate([window.normals for window in windows(self.sites)])
+
+    def on_all(self, values: F32 | F64) -> F32:
+        """Values (k,) of the sites by their numbers (extent,)."""
+        out = np.zeros(self.sites.layout.extent, np.float32)
+        out[self.all_sites] = values
+        return out
+
+    # Along the surface
+
+    @cached_property
+    def _everything(self) -> tuple[Patch, Graph]:
+        return self.sites.everything()
+
+    @property
+    def points(self) -> Patch:
+        """Points, which are one or more sites at one place."""
+        return self._everything[0]
+
+    @property
+    def graph(self) -> Graph:
+        return self._everything[1]
+
+    @cached_property
+    def areas_of_points(self) -> F64:
+        """(points,) m²."""
+        areas = np.concatenate([window.areas for window in windows(self.sites)])
+        of_site = self.on_all(areas)[self.points.sites].astype(np.float64)
+        return np.asarray(np.add.reduceat(of_site, self.points.offsets[:-1]))
+
+    @cached_property
+    def _flow(self) -> Flow:
+        return flow_over(self.graph)
+
+    def spread(self, values: F64, metres: float) -> F64:
+        """Values (points,) blurred along the surface to a standard deviation of so many metres."""
+        return smoothed(self._flow, values, metres) if metres > 0 else values
+
+    def of_points(self, values: F64) -> F32:
+        """Values (points,) by the numbers of their sites (extent,)."""
+        return spread_to_sites(self.sites, self.points, values, 0.0).astype(np.float32)
+
+    def to_points(self, values: F32) -> F64:
+        """Mean (points,) of values (extent,)."""
+        return point_means(self.points, values.astype(np.float64))
+
+    # What is in the way
+
+    @cached_property
+    def _own(self) -> F32:
+        corners = self.mesh.positions.astype(np.float64) - self.middle
+        return np.ascontiguousarray(corners[self.mesh.triangles], np.float32)
+
+    @cached_property
+    def alone(self) -> Rays:
+        """Rays that meet this surface."""
+        return Rays(self._own)
+
+    @cached_property
+    def around(self) -> F32:
+        """(n, 3, 3) corners of what stands around it, from the middle."""
+        return (self._around().astype(np.float64) - self.middle).astype(np.float32)
+
+    @cached_property
+    def amid(self) -> Rays:
+        """Rays that meet this surface or what stands around it."""
+        return Rays(np.concatenate([self._own, self.around])) if self.around.size else self.alone

@@ -1,0 +1,95 @@
+"""How far the nearest folded edge lies: where edges wear.
+
+The straight way to the nearest edge whose own faces look about as the place does, which on the faces beside an edge is
+the way along the surface; so widths are in metres on any cut into triangles, and on texels of a box of twelve triangles.
+Tried: marching from the edges' vertices; on coarse meshes nothing lies between two edges, and texels knew of no vertex.
+"""
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, FiniteFloat
+
+from ashblend.core.arrays import F32, F64
+from ashblend.core.progress import Progress
+from ashblend.core.sites.closest import ClosestTree, unit_normals
+from ashblend.core.sites.edges import edges_between, place_of_vertex
+from ashblend.core.source_document import Setting, Unit
+from ashblend.core.survey.body import Body
+from ashblend.core.survey.protocol import MeasureDocument, measure
+
+# An edge's faces are turned from a place on them by less, however much its normal is smoothed.
+FACING = 75.0
+
+
+class EdgesMeasure(MeasureDocument):
+    """least, most: degrees that the surface folds by there; 0 is flat. side: which way."""
+
+    title: ClassVar[str] = "Wear edges"
+    about: ClassVar[str] = "Metres along the surface to the nearest edge that is folded so"
+    unit: ClassVar[Unit] = "m"
+    ends: ClassVar[tuple[float, float]] = (0.06, 0.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="least", title="Folded from", about="Flatter edges do not count", low=1, high=180, unit="°"
+        ),
+        Setting(
+            key="most", title="Folded up to", about="Sharper edges do not count", low=1, high=180, unit="°"
+        ),
+        Setting(
+            key="side", title="Edges", about="Which way they fold", choices=("convex", "concave", "both")
+        ),
+    )
+
+    kind: Literal["edges"] = "edges"
+    least: Annotated[FiniteFloat, Field(ge=0, le=180)] = 30.0
+    most: Annotated[FiniteFloat, Field(ge=0, le=180)] = 180.0
+    side: Literal["convex", "concave", "both"] = "convex"
+
+
+def folded_edges(body: Body, wanted: EdgesMeasure) -> tuple[F32, F32]:
+    """Ends (edges, 2, 3) from the middle, and normals (edges, 2, 3) of the two faces at each."""
+    mesh = body.mesh
+    corners = (mesh.positions.astype(np.float64) - body.middle).astype(np.float32)
+    found = edges_between(place_of_vertex(mesh)[mesh.triangles])
+    normals = unit_normals(corners, mesh.triangles.astype(np.int32))
+    shared = np.flatnonzero(found.uses == 2)
+    one, other = found.faces[shared].T
+    between = np.einsum("ij,ij->i", normals[one].astype(np.float64), normals[other].astype(np.float64))
+    fold = np.degrees(np.arccos(np.clip(between, -1, 1)))
+    middles = corners[mesh.triangles].astype(np.float64).mean(axis=1)
+    rises = np.einsum("ij,ij->i", middles[other] - middles[one], normals[one].astype(np.float64))
+    right = (fold >= wanted.least) & (fold <= wanted.most)
+    # A triangle without area has no normal to fold by.
+    right &= (np.abs(normals[one]).sum(axis=1) > 0) & (np.abs(normals[other]).sum(axis=1) > 0)
+    if wanted.side != "both":
+        right &= rises < 0 if wanted.side == "convex" else rises > 0
+    chosen = shared[right]
+    any_corner = np.zeros(int(found.ends.max(initial=0)) + 1, np.int64)
+    any_corner[place_of_vertex(mesh)] = np.arange(mesh.vertex_count)
+    ends = corners[any_corner[found.ends[chosen]]]
+    return ends, normals[found.faces[chosen]]
+
+
+def nearest_segment(body: Body, ends: F32, normals: F32 | None, facing: float, progress: Progress) -> F64:
+    """(k,) metres from each site to the nearest of segments (n, 2, 3); the body's size where there is none.
+
+    normals: (n, 2, 3) of the faces at each, one of which must look as the site does within `facing` degrees.
+    """
+    if ends.shape[0] == 0:
+        return np.full(body.positions.shape[0], body.size)
+    flat = ends.reshape(-1, 3)
+    segments = np.arange(flat.shape[0], dtype=np.uint32).reshape(-1, 2)[:, [0, 1, 1]]
+    if normals is None:
+        hits = ClosestTree(flat, segments).closest(body.positions, progress=progress)
+    else:
+        tree = ClosestTree(flat, np.repeat(segments, 2, axis=0), normals=normals.reshape(-1, 3))
+        hits = tree.closest(body.positions, body.normals, facing, progress=progress)
+    return np.where(hits.faces >= 0, np.minimum(hits.distances, body.size), body.size)
+
+
+def _on(body: Body, wanted: EdgesMeasure, progress: Progress) -> F32:
+    return body.on_all(nearest_segment(body, *folded_edges(body, wanted), FACING, progress))
+
+
+EDGES = measure(EdgesMeasure, on=_on)

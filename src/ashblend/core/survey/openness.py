@@ -1,0 +1,110 @@
+"""How much of the sky around a direction is free: weather side and lee, light and shadow.
+
+Rays even over the cone; a surface turned away from one hides it itself.
+"""
+
+from typing import Annotated, ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import Field, FiniteFloat
+
+from ashblend.core.arrays import F32, F64
+from ashblend.core.progress import Progress
+from ashblend.core.source_document import Setting
+from ashblend.core.survey.body import Body
+from ashblend.core.survey.protocol import MeasureDocument, measure
+
+ROUGHLY = 4
+
+
+def toward(azimuth: float, tilt: float) -> F64:
+    """(3,) unit: azimuth in degrees clockwise from north, which is −Z; tilt up from level."""
+    a, t = np.radians(azimuth), np.radians(tilt)
+    return np.array([np.sin(a) * np.cos(t), np.sin(t), -np.cos(a) * np.cos(t)])
+
+
+class OpennessMeasure(MeasureDocument):
+    """azimuth: degrees clockwise from north. tilt: degrees up from level. width: degrees across the cone."""
+
+    title: ClassVar[str] = "Openness"
+    about: ClassVar[str] = "How much of the sky around a direction is free: what rain, spray or light reaches"
+    ends: ClassVar[tuple[float, float]] = (0.1, 0.9)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="azimuth",
+            title="From",
+            about="Degrees clockwise from north, the far edge of the first view",
+            low=0,
+            high=360,
+            unit="°",
+        ),
+        Setting(
+            key="tilt",
+            title="Height of it",
+            about="Up from level; 90 is overhead",
+            low=-90,
+            high=90,
+            unit="°",
+        ),
+        Setting(
+            key="width",
+            title="Width",
+            about="Across the cone; 0 casts sharp shadows",
+            low=0,
+            high=180,
+            unit="°",
+        ),
+        Setting(
+            key="metres",
+            title="Within",
+            about="What is farther hides nothing",
+            low=0.1,
+            high=1000,
+            unit="m",
+            logarithmic=True,
+        ),
+        Setting(key="by", title="Hidden by", about="What hides", choices=("itself", "neighbours, too")),
+        Setting(
+            key="rays",
+            title="Rays",
+            about="More are smoother and take longer",
+            low=8,
+            high=256,
+            logarithmic=True,
+            whole=True,
+        ),
+    )
+
+    kind: Literal["openness"] = "openness"
+    azimuth: Annotated[FiniteFloat, Field(ge=0, le=360)] = 240.0
+    tilt: Annotated[FiniteFloat, Field(ge=-90, le=90)] = 35.0
+    width: Annotated[FiniteFloat, Field(ge=0, le=180)] = 60.0
+    metres: Annotated[FiniteFloat, Field(gt=0, le=1e5)] = 100.0
+    by: Literal["itself", "neighbours, too"] = "itself"
+    rays: Annotated[int, Field(ge=1, le=1024)] = 32
+
+    @property
+    def rough(self) -> Self | None:
+        return self.model_copy(update={"rays": ROUGHLY}) if self.rays > ROUGHLY else None
+
+
+def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F32:
+    """(extent,) 0..1."""
+    direction = toward(wanted.azimuth, wanted.tilt).astype(np.float32)
+    axes = np.broadcast_to(direction, body.positions.shape).astype(np.float32)
+    count = wanted.rays if wanted.width > 0 else 1
+    normals = body.normals
+
+    def summed(span: slice, _: F32, directions: F32, far: F32) -> F64:
+        rays = directions.reshape(-1, count, 3)
+        turned = np.einsum("kij,kj->ki", rays, normals[span]) > 0
+        return np.asarray(((far.reshape(-1, count) >= wanted.metres) & turned).mean(axis=1), np.float64)
+
+    rays = body.amid if wanted.by != "itself" else body.alone
+    spread = float(np.cos(np.radians(wanted.width / 2)))
+    return body.on_all(
+        rays.over(body.positions, normals, axes, count, spread, False, body.lift, summed, progress)
+    )
+
+
+OPENNESS = measure(OpennessMeasure, on=openness_over)

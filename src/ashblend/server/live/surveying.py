@@ -1,0 +1,95 @@
+"""Measures of an open surface that take long: worked out beside its thread, the undercoat run when they are there."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ashblend.core.channels import MeasuredUndercoat
+from ashblend.core.progress import Progress
+from ashblend.core.recipe import Recipe
+from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
+from ashblend.core.surface.shape import Shape
+from ashblend.core.surface.undercoat import measures_of, roughly, run_undercoat
+from ashblend.core.survey import MeasureDocument
+from ashblend.server.live.channels import measure_undercoat, recipe_for
+from ashblend.server.live.frames import full_frame
+from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.surface import OpenSurface
+from ashblend.server.wishes import Survey
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """An undercoat whose measures are not all there. missing: those, each once."""
+
+    on: ChannelAddress
+    recipe: Recipe
+    shape: Shape
+    found: OpenSet
+    missing: tuple[MeasureDocument, ...]
+
+
+def wanted(
+    surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
+) -> Wanted | None:
+    """What must be measured before an undercoat can be run; None for nothing that takes long. Raises Refusal."""
+    found = surface.set_of(on.channel_set)
+    if recipe is None and layer is None:
+        held = found.document.channels[on.channel].undercoat
+        recipe = held.recipe if isinstance(held, MeasuredUndercoat) else None
+    elif layer is not None:
+        recipe = recipe_for(surface, on, layer)
+    if recipe is None or found.follows is not None:
+        return None
+    shape = surface.shape
+    missing = [m for m in measures_of(recipe) if not shape.has_measured(m, found.sites)]
+    return Wanted(on, recipe, shape, found, tuple(dict.fromkeys(missing))) if missing else None
+
+
+def title(work: Wanted) -> str:
+    return f"Measuring {', '.join(dict.fromkeys(m.title.lower() for m in work.missing))}"
+
+
+def work_out(work: Wanted, show: Callable[[Recipe], None], progress: Progress) -> Wanted:
+    """Have the shape know every measure. show: called once with the recipe on rough ones, where that is worth a look."""
+    rough = {m: m.rough for m in work.missing}
+    if any(rough.values()):
+        for measure in work.missing:
+            work.shape.work_out(rough[measure] or measure, work.found.sites, lambda _: progress(0.0))
+        progress(0.02)
+        show(roughly(work.recipe, {m: r for m, r in rough.items() if r is not None}))
+    for number, measure in enumerate(work.missing):
+        if not work.shape.has_measured(measure, work.found.sites):
+            begun, share = number / len(work.missing), 1 / len(work.missing)
+            work.shape.work_out(
+                measure,
+                work.found.sites,
+                lambda done, begun=begun, share=share: progress(begun + share * done),  # type: ignore[misc]
+            )
+    return work
+
+
+def run_when_quiet(surface: OpenSurface, wish: Survey) -> Outcome | None:
+    """Run the undercoat; None while a stroke is open. Raises Refusal."""
+    if surface.painting is not None:
+        return None
+    return measure_undercoat(surface, wish.on, wish.recipe, wish.layer)
+
+
+def kept_frames(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
+    """A channel as it is kept; none where it is gone."""
+    found = surface.sets.get(on.channel_set)
+    if found is None or on.channel >= len(found.channels):
+        return []
+    return [full_frame(surface.number_of(found.id), found, [on.channel])]
+
+
+def rough_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> bytes:
+    """How a channel would look on a recipe; nothing is changed. Raises Refusal."""
+    found = surface.set_of(on.channel_set)
+    if on.channel >= len(found.channels):
+        raise Refusal("There is no such channel any more.", "Choose another one.")
+    trial = list(found.channels)
+    trial[on.channel] = found.channels[on.channel].copy()
+    run_undercoat(surface.shape, surface.sets, on, recipe, surface.texels).apply(trial[on.channel])
+    shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
+    return full_frame(surface.number_of(found.id), shown, [on.channel])

@@ -1,0 +1,299 @@
+"""Measures of a mesh that take long: rough first, then refined, one step; stopped, overtaken, restarted, beside others."""
+
+import threading
+import time
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from samples import Sample, small_project
+from server.conftest import HOST
+from server.sockets import window
+from server.test_plans import everything, fill, keep, plan, undo
+from server.test_undercoats import held_on_disk
+from shapes import plane
+
+from ashblend.core.channels import FULL
+from ashblend.core.progress import silent
+from ashblend.core.sites import mesh_vertices
+from ashblend.core.survey import MEASURES, Body
+from ashblend.server.app import create_app
+from ashblend.server.settings import Settings
+from ashblend.store.jobs import unfinished_jobs
+from ashblend.store.models import Job
+
+OCCLUSION = {"kind": "occlusion", "metres": 1.0}
+
+
+def term(low: float = 1.0, high: float = 0.0, **source) -> dict:
+    return {"source": {**OCCLUSION, **source}, "low": low, "high": high}
+
+
+HIDDEN = {"terms": [term()]}
+
+
+@pytest.fixture
+def sample(db) -> Sample:
+    """Waves of half a metre."""
+    mesh = plane(33, 2.0, uv=True)
+    at = mesh.positions.copy()
+    at[:, 1] = 0.5 * np.sin(5 * at[:, 0]) * np.cos(4 * at[:, 2])
+    return small_project(db, replace(mesh, positions=at, normals=None))
+
+
+def hidden(sample, **settings_of) -> np.ndarray:
+    measure = MEASURES["occlusion"]
+    wanted = measure.document(**{"metres": 1.0, **settings_of})
+    told = measure.on(Body(sample.mesh, mesh_vertices(sample.mesh)), wanted, silent)
+    return np.rint((1 - told.astype(np.float64)) * FULL)
+
+
+def ask(talk, sample, recipe: dict | None, channel: int = 0) -> None:
+    talk.say(
+        {
+            "type": "measure",
+            "on": {"channel_set": str(sample.channel_set), "channel": channel},
+            "recipe": recipe,
+        }
+    )
+
+
+def ended(talk, *states: str) -> dict:
+    while True:
+        news = talk.until("job")
+        if news["state"] not in ("waiting", "running"):
+            assert news["state"] in states, news
+            return news
+
+
+def catch_up(talk, sample) -> None:
+    """Read all that was sent until now."""
+    on = {
+        "channel_set": str(sample.channel_set),
+        "triangle": 0,
+        "barycentric": [1, 0, 0],
+        "radius": 0.1,
+        "reach": "ball",
+        "facing_limit": 180,
+    }
+    talk.say({"type": "probe", "number": 1, **on})
+    talk.until("core_sample")
+
+
+@pytest.fixture
+def held(monkeypatch):
+    """Has occlusion wait, past its rough first, until it is let go."""
+    measure, go, waiting = MEASURES["occlusion"], threading.Event(), threading.Event()
+
+    def on(body, wanted, progress):
+        values = measure.on(body, wanted, progress)
+        if wanted.rays > 4:
+            waiting.set()
+            while not go.wait(0.01):
+                progress(0.5)
+        return values
+
+    monkeypatch.setitem(MEASURES, "occlusion", replace(measure, on=on))
+    yield go, waiting
+    go.set()
+
+
+def test_it_is_seen_rough_then_fine_and_is_one_step(client, db, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk, window(client, sample) as other:
+        before = everything(client, sample)
+        fill(talk, sample, {"kind": "even", "weight": 0.4}, channel=1)
+        others = talk.values[:, 1:].copy()
+        ask(talk, sample, HIDDEN)
+        news = talk.until("job")
+        assert news["kind"] == "survey" and news["title"] == "Measuring occlusion"
+        assert news["facts"] == {"channel_set": str(sample.channel_set), "channel": 0}
+        assert waiting.wait(30)
+        time.sleep(0.2)
+        # A rough look is nobody's step and on no disk.
+        assert not held_on_disk(db, sample).any()
+        go.set()
+        talk.until("saved")
+        fine = hidden(sample)
+        np.testing.assert_allclose(talk.values[:, 0], fine, atol=1)
+        np.testing.assert_array_equal(talk.values[:, 1:], others)
+        other.until("saved")
+        other.until("saved")
+        np.testing.assert_array_equal(other.values, talk.values)
+        np.testing.assert_array_equal(held_on_disk(db, sample), talk.values[:, 0])
+        # Another ramp on the same measure asks for no ray: it is answered at once.
+        ask(talk, sample, {"terms": [term(0.9, 0.4)]})
+        heard = len(talk.heard)
+        talk.until("saved")
+        assert not [
+            told for told in talk.heard[heard:] if told["type"] == "job" and told["state"] == "running"
+        ]
+        assert (talk.values[:, 0] != np.rint(fine)).any()
+        undo(talk, 3)
+    assert everything(client, sample) == before
+
+
+def test_the_rough_look_comes_first_and_is_near(client, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        assert waiting.wait(30)
+        for _ in range(50):
+            if talk.values[:, 0].any():
+                break
+            catch_up(talk, sample)
+        rough, fine = talk.values[:, 0].astype(float), hidden(sample)
+        assert 0 < np.abs(rough - fine).mean() < 0.12 * FULL
+        go.set()
+        talk.until("saved")
+
+
+def test_a_stopped_measure_leaves_nothing_behind(client, db, sample, held):
+    _, waiting = held
+    with window(client, sample) as talk:
+        fill(talk, sample, {"kind": "even", "weight": 0.4})
+        kept = talk.values.copy()
+        before = everything(client, sample)
+        ask(talk, sample, HIDDEN)
+        job = talk.until("job")["id"]
+        assert waiting.wait(30)
+        assert client.delete(f"/api/plans/{job}").status_code == 204
+        ended(talk, "cancelled")
+        # The window is shown again what is kept.
+        catch_up(talk, sample)
+        np.testing.assert_array_equal(talk.values, kept)
+    assert everything(client, sample) == before
+    with db() as session:
+        assert unfinished_jobs(session, sample.surface) == []
+
+
+def test_a_later_wish_for_a_channel_takes_the_place_of_one_under_way(client, db, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        assert waiting.wait(30)
+        ask(talk, sample, {"terms": [term(metres=0.3)]})
+        ended(talk, "cancelled")
+        go.set()
+        talk.until("saved")
+        np.testing.assert_allclose(talk.values[:, 0], hidden(sample, metres=0.3), atol=1)
+        # What needs no measure does so, too.
+        go.clear()
+        waiting.clear()
+        ask(talk, sample, {"terms": [term(metres=0.7)]})
+        assert waiting.wait(30)
+        ask(talk, sample, {"terms": [{"source": {"kind": "constant", "value": 0.5}}]})
+        talk.until("saved")
+        go.set()
+        ended(talk, "cancelled")
+        catch_up(talk, sample)
+        assert (np.abs(talk.values[:, 0] - FULL / 2) <= 1).all()
+
+
+def test_a_stroke_that_is_open_when_it_is_done_is_not_broken(client, db, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk, window(client, sample) as painting:
+        ask(talk, sample, HIDDEN)
+        assert waiting.wait(30)
+        on = {"channel_set": str(sample.channel_set), "channel": 0}
+        brush = {"radius": 0.4, "strength": 1, "target": 1.0, "falloff": "flat", "reach": "ball"}
+        painting.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
+        place = {"position": [1.0, 0.0, 1.0], "normal": [0, 1, 0]}
+        painting.say({"type": "extend", "stroke": "s", "samples": [place]})
+        go.set()
+        time.sleep(0.4)
+        painting.say({"type": "extend", "stroke": "s", "samples": [{**place, "position": [1.2, 0.0, 1.0]}]})
+        painting.say({"type": "end", "stroke": "s"})
+        painting.until("saved")
+        painting.until("saved")
+        painted = np.abs(painting.values[:, 0] - FULL) <= 0
+        assert 20 < painted.sum() < 400
+        np.testing.assert_allclose(painting.values[:, 0][~painted], hidden(sample)[~painted], atol=1)
+        values = painting.values[:, 0].copy()
+    np.testing.assert_array_equal(held_on_disk(db, sample), values)
+
+
+def test_a_mesh_that_changes_meanwhile_is_measured_anew(client, db, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        assert waiting.wait(30)
+        response = client.post(f"/api/surfaces/{sample.surface}/plans", json={"kind": "levels", "levels": 1})
+        go_on = response.json()["id"]
+        while True:
+            news = talk.until("job")
+            if news["id"] == go_on and news["state"] == "done":
+                break
+        keep(talk, client, news)
+        go.set()
+        talk.until("saved")
+        assert len(talk.values) >= 65 * 65
+        assert talk.values[:, 0].max() > 0.1 * FULL and (talk.values[33 * 33 : 65 * 65, 0] > 0).mean() > 0.5
+
+
+def test_two_channels_are_measured_side_by_side(client, sample, held):
+    go, waiting = held
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        ask(talk, sample, {"terms": [term(metres=0.3)]}, channel=1)
+        assert waiting.wait(30)
+        go.set()
+        talk.until("saved")
+        talk.until("saved")
+        np.testing.assert_allclose(talk.values[:, 0], hidden(sample), atol=1)
+        np.testing.assert_allclose(talk.values[:, 1], hidden(sample, metres=0.3), atol=1)
+
+
+def started(database: str) -> TestClient:
+    return TestClient(create_app(Settings(database_url=database)), base_url=HOST)
+
+
+def test_a_measure_that_a_restart_interrupted_is_taken_up(database, db, sample, held):
+    go, waiting = held
+    with started(database) as client, window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        assert waiting.wait(30)
+        kept = [(row.wish, row.state) for row in _jobs(db)]
+        assert len(kept) == 1 and kept[0][0]["kind"] == "survey"
+    # Closed while it is under way.
+    assert [row.state for row in _jobs(db)] == ["running"]
+    go.set()
+    with started(database) as client, window(client, sample) as talk:
+        talk.until("saved")
+        np.testing.assert_allclose(talk.values[:, 0], hidden(sample), atol=1)
+    with db() as session:
+        assert unfinished_jobs(session, sample.surface) == []
+
+
+def _jobs(db) -> list[Job]:
+    with db() as session:
+        return list(session.query(Job).all())
+
+
+def test_a_measure_that_cannot_be_is_said_and_changes_nothing(client, sample):
+    with window(client, sample) as talk:
+        before = everything(client, sample)
+        ask(talk, sample, {"terms": [{"source": {"kind": "water"}}]})
+        assert "measure of terrain" in talk.until("refused")["problem"]
+        ask(talk, sample, {"terms": [{"source": {"kind": "distance", "of": "neighbours"}}]})
+        told = talk.until_any("refused", "job")
+        while told["type"] == "job" and told["state"] in ("waiting", "running"):
+            told = talk.until_any("refused", "job")
+        assert "Nothing stands around this surface" in told["problem"]
+        ask(talk, sample, None)
+        assert "not measured" in talk.until("refused")["problem"]
+    assert everything(client, sample) == before
+
+
+def test_what_is_stale_after_the_mesh_changed_is_run_again(client, db, sample):
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        keep(talk, client, plan(talk, client, sample, kind="levels", levels=1))
+    with window(client, sample) as talk:
+        carried = talk.values[:, 0].copy()
+        ask(talk, sample, None)
+        talk.until("saved")
+        assert (talk.values[:, 0] != carried).any()
+        assert np.abs(talk.values[: 33 * 33, 0].astype(float) - carried[: 33 * 33]).mean() < 0.05 * FULL
