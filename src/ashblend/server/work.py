@@ -121,20 +121,19 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
     current = _current(room, wish)
     if current:
         del room.surveys[wish.on]
+    outcome = None
     try:
         # On another mesh by now it begins anew.
         if job.state == "done" and current and not await survey(board, room, wish):
-            outcome = None
-            while outcome is None:
-                outcome = await room.call(surveying.run_when_quiet, room.surface, wish)
-                if outcome is None:
-                    await asyncio.sleep(A_MOMENT)
-            room.tell_outcome(outcome)
+            while (outcome := await room.call(surveying.run_when_quiet, room.surface, wish)) is None:
+                await asyncio.sleep(A_MOMENT)
     except (Refusal, StaleRevision) as error:
         room.tell(Refused(problem=str(error), remedy=getattr(error, "remedy", "Run it again.")))
     finally:
         if wish.on not in room.surveys:
             room.tell(*await room.call(surveying.kept_frames, room.surface, wish.on))
+        if outcome is not None:
+            room.tell_outcome(outcome)
         await asyncio.to_thread(board.drop, job.id)
 
 
