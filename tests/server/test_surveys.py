@@ -298,3 +298,69 @@ def test_what_is_stale_after_the_mesh_changed_is_run_again(client, db, sample):
         assert (talk.values[:, 0] != carried).any()
         # What it was rough meanwhile is seen no more, though nothing changed at the first vertices.
         np.testing.assert_array_equal(talk.values[: 33 * 33, 0], carried[: 33 * 33])
+
+
+def test_a_look_is_for_one_window_and_what_is_kept_is_seen_after_it(client, db, sample):
+    """A ramp is dragged far and back: where a look differed and the step changed nothing, it must not stay."""
+    with window(client, sample) as talk, window(client, sample) as other:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        other.until("saved")
+        kept = talk.values.copy()
+        on = {"channel_set": str(sample.channel_set), "channel": 0}
+        far = {"terms": [term(0.5, 0.4)]}
+        talk.say({"type": "look_undercoat", "on": on, "recipe": far})
+        talk.until("previewed")
+        assert (talk.values[:, 0] != kept[:, 0]).mean() > 0.3
+        np.testing.assert_array_equal(talk.values[:, 1:], kept[:, 1:])
+        np.testing.assert_array_equal(held_on_disk(db, sample), kept[:, 0])
+        looked = talk.values[:, 0].copy()
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        np.testing.assert_array_equal(talk.values, kept)
+        talk.say({"type": "look_undercoat", "on": on, "recipe": far})
+        ask(talk, sample, far)
+        talk.until("saved")
+        catch_up(talk, sample)
+        np.testing.assert_array_equal(talk.values[:, 0], looked)
+        other.until("saved")
+        other.until("saved")
+        np.testing.assert_array_equal(other.values, talk.values)
+        # What would have to be measured first is not begun by a look.
+        talk.say({"type": "look_undercoat", "on": on, "recipe": {"terms": [term(metres=0.2)]}})
+        talk.until("previewed")
+        np.testing.assert_array_equal(talk.values[:, 0], looked)
+
+
+def test_paint_stays_on_a_look(client, sample):
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        talk.stroke(sample, [(1.2566, 1.0)], falloff="flat", strength=1, target=0.2613, reach="ball")
+        painted = np.abs(talk.values[:, 0] - 0.2613 * FULL) <= 1
+        on = {"channel_set": str(sample.channel_set), "channel": 0}
+        talk.say(
+            {"type": "look_undercoat", "on": on, "recipe": {"terms": [{"source": {"kind": "constant"}}]}}
+        )
+        talk.until("previewed")
+        assert painted.sum() > 20 and (np.abs(talk.values[:, 0] - 0.2613 * FULL) <= 1)[painted].all()
+        assert (talk.values[:, 0] == FULL).sum() > 500
+
+
+def test_what_fits_a_surface_is_in_its_own_metres(client, sample):
+    fits = client.get(f"/api/surfaces/{sample.surface}/fitting").json()
+    assert {"occlusion", "edges", "runs"} <= set(fits["terms"]) and "water" not in fits["terms"]
+    # Three metres from corner to corner.
+    assert fits["terms"]["occlusion"]["source"]["metres"] == 1.0
+    assert [r["name"] for r in fits["ready"]][:2] == ["Worn edges", "Dirt in cavities"]
+    with window(client, sample) as talk:
+        for ready in fits["ready"]:
+            ask(talk, sample, ready["recipe"])
+            talk.until("saved")
+            assert np.isfinite(talk.values[:, 0].astype(float)).all(), ready["name"]
+    wish = {"channel_set": str(sample.channel_set), "term": {**fits["terms"]["thickness"], "amount": 1.0}}
+    url = f"/api/surfaces/{sample.surface}/profile"
+    assert client.post(url, json=wish).json()["measured"]
+    wish["term"]["source"]["width"] = 11.0
+    asked = client.post(url, json=wish).json()
+    assert not asked["measured"] and asked["shares"] == []

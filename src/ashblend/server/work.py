@@ -109,7 +109,7 @@ def _current(room: Room, wish: Survey) -> bool:
 
 async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:
     with contextlib.suppress(Refusal):
-        frame = await room.call(surveying.rough_frame, room.surface, wish.on, recipe)
+        frame = await room.call(surveying.trial_frame, room.surface, wish.on, recipe)
         if _current(room, wish):
             room.tell(frame)
 

@@ -783,6 +783,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/fitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fitting
+         * @description Terms and recipes in metres that fit a surface.
+         */
+        get: operations["get_fitting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/geometry": {
         parameters: {
             query?: never;
@@ -2791,6 +2811,18 @@ export interface components {
             tile: number;
         };
         /**
+         * Fitting
+         * @description What fits a surface: the term that each measure begins with, by kind, and recipes to begin with.
+         */
+        Fitting: {
+            /** Ready */
+            ready: components["schemas"]["ReadyView"][];
+            /** Terms */
+            terms: {
+                [key: string]: components["schemas"]["Term"];
+            };
+        };
+        /**
          * GradientColour
          * @description Colours along a recipe. stops: (place, r, g, b), places from 0 to 1 ascending, linear colours.
          */
@@ -3395,6 +3427,20 @@ export interface components {
              * @constant
              */
             type: "look";
+        };
+        /**
+         * LookAtUndercoat
+         * @description Show one window a channel on a recipe whose measures are at hand; nothing is changed.
+         */
+        LookAtUndercoat: {
+            on: components["schemas"]["ChannelAddress"];
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Type
+             * @default look_undercoat
+             * @constant
+             */
+            type: "look_undercoat";
         };
         /**
          * Looked
@@ -4328,7 +4374,7 @@ export interface components {
         };
         /**
          * ProfileView
-         * @description low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the
+         * @description low, high: in the source's unit. measured: the rest is known; else the measure has not been worked out. shares: of the area, from low to high. area: m². covered: how much of it the
          *     term takes in.
          */
         ProfileView: {
@@ -4340,6 +4386,11 @@ export interface components {
             high: number;
             /** Low */
             low: number;
+            /**
+             * Measured
+             * @default true
+             */
+            measured: boolean;
             /** Middle */
             middle: number;
             /** Quarter */
@@ -4443,6 +4494,19 @@ export interface components {
              * @constant
              */
             type: "ready";
+        };
+        /**
+         * ReadyView
+         * @description A recipe to begin with. picture: kind of the measure whose picture stands for it, or empty.
+         */
+        ReadyView: {
+            /** About */
+            about: string;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string;
+            recipe: components["schemas"]["Recipe"];
         };
         /**
          * Recipe
@@ -4981,7 +5045,7 @@ export interface components {
         /**
          * SourceView
          * @description A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it. live: it is
-         *     worked out at every pixel; else once, as an undercoat.
+         *     worked out at every pixel; else once, as an undercoat. on_meshes, on_terrain: where there is such a thing.
          *
          *     first: a new one, but for the channel or the material that it needs.
          */
@@ -5001,6 +5065,10 @@ export interface components {
             kind: string;
             /** Live */
             live: boolean;
+            /** On Meshes */
+            on_meshes: boolean;
+            /** On Terrain */
+            on_terrain: boolean;
             /** Placed */
             placed: boolean;
             /** Settings */
@@ -8514,6 +8582,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_fitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fitting"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -40,8 +40,11 @@ class Channel:
 
     def values(self, sites: Ids | slice = slice(None)) -> U16:
         """What the channel holds at the sites, as uint16 steps."""
-        cover = self.cover[sites].astype(np.float64)
         under = self.undercoat_at(sites)
+        covered = self.cover[sites]
+        if not isinstance(under, float) and not covered.any():
+            return under.copy()
+        cover = covered.astype(np.float64)
         weight = under if isinstance(under, float) else under / np.float64(FULL)
         steps = weight * (FULL - cover) + self.paint[sites]
         return np.rint(steps).clip(0, FULL).astype(np.uint16)

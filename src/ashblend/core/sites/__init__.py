@@ -4,7 +4,7 @@ from ashblend.core.sites.layout import TILE, Layout, tiles_of
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices, mesh_vertices
 from ashblend.core.sites.patch import Graph, Patch, Places, Points, Sample, Window
-from ashblend.core.sites.protocol import Neighbourhood, Sites, windows
+from ashblend.core.sites.protocol import Neighbourhood, Sites, bare_windows, windows
 from ashblend.core.sites.uv_texels import SIZES, UVTexels
 from ashblend.core.sites.weld import Weld, weld_positions
 
@@ -26,6 +26,7 @@ __all__ = [
     "UVTexels",
     "Weld",
     "Window",
+    "bare_windows",
     "mesh_vertices",
     "tiles_of",
     "weld_positions",

@@ -100,6 +100,17 @@ def windows(sites: Sites) -> Iterator[Window]:
             yield sites.window(here)
 
 
+_NOWHERE = np.empty((0, 3), np.float32)
+
+
+def bare_windows(sites: Sites) -> Iterator[Window]:
+    """All sites, tile by tile, without their places: looking these up takes longer than asking what is told by number."""
+    for tile in range(sites.layout.tiles):
+        here = sites.in_tile(tile)
+        if here.size:
+            yield Window(here, _NOWHERE, _NOWHERE, _NOWHERE[:, 0])
+
+
 def point_rows(patch: Patch) -> I32:
     """(sites of the patch,) the row of each site's point."""
     return np.repeat(np.arange(patch.ids.shape[0], dtype=np.int32), patch.offsets[1:] - patch.offsets[:-1])

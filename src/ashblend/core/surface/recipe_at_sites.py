@@ -26,7 +26,7 @@ FEW = 4096
 
 
 class AtSites:
-    """A node worked out at sites of a set.
+    """A node worked out at sites of a set. asks_places: positions or normals matter; else windows may lack them.
 
     document: plain JSON that the node's parameters point into. Raises Refusal for channels that are not there.
     """
@@ -51,6 +51,7 @@ class AtSites:
         self._texels = texels(list(lowering.materials), list(lowering.pictures)) if read else {}
         # Positions and normals are at hand in every window; the rest is looked for only when it is read.
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
+        self.asks_places = any(name in ("position", "normal") for name, _ in self._tape.columns)
         self._measures = [shape.measured(measure, found.sites) for measure in lowering.measures]
         self._weights = [
             [
@@ -63,10 +64,10 @@ class AtSites:
     def at(self, window: Window) -> F64:
         """(k,) the node's values at the sites of a window."""
         count = window.sites.shape[0]
-        streams: dict[str, F64] = {
-            "position": window.positions.astype(np.float64) - self._inputs.origin,
-            "normal": window.normals.astype(np.float64),
-        }
+        streams: dict[str, F64] = {}
+        if self.asks_places:
+            streams["position"] = window.positions.astype(np.float64) - self._inputs.origin
+            streams["normal"] = window.normals.astype(np.float64)
         if any(not name.startswith(("weights", "measure")) for name in self._more):
             streams |= self._looked_for(window.sites)
         for number, reads in enumerate(self._weights):
@@ -77,6 +78,8 @@ class AtSites:
         for number, measured in enumerate(self._measures):
             streams[f"measure{number}"] = measured(window.sites)[:, None]
         if count <= FEW:
+            # It tells by them how many there are.
+            streams = streams or {"position": np.zeros((count, 3))}
             few = evaluate({"value": self._node}, streams, self._parameters, self._texels)["value"]
             return np.broadcast_to(few, (count, 1))[:, 0]
         played = play(self._tape, streams, self._parameters, self._texels, count)

@@ -2,14 +2,22 @@
 
 import hashlib
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 
-from ashblend.core.arrays import U16, U32
-from ashblend.core.channels import ChannelDelta, MadeFrom, MeasuredUndercoat, quantise, undercoat_delta
+from ashblend.core.arrays import U16, U32, zero_pages
+from ashblend.core.channels import (
+    Channel,
+    ChannelDelta,
+    MadeFrom,
+    MeasuredUndercoat,
+    quantise,
+    undercoat_delta,
+)
 from ashblend.core.recipe import Recipe, Term, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.sites import windows
+from ashblend.core.sites import bare_windows, windows
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
@@ -111,10 +119,20 @@ def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: R
     document = {"recipe": recipe.model_dump(mode="json")}
     asked = AtSites(shape, sets, found, node, lowering, document, texels)
     sites, values = [], []
-    for window in windows(found.sites):
+    for window in windows(found.sites) if asked.asks_places else bare_windows(found.sites):
         sites.append(window.sites)
         values.append(quantise(asked.at(window), 16).astype(np.uint16))
     return np.concatenate(sites), np.concatenate(values)
+
+
+def looked_at(shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels) -> Channel:
+    """A channel as it would be on a recipe; its paint is shared with it. Raises Refusal."""
+    found = set_at(sets, on)
+    _require_no_circle(sets, on, recipe)
+    sites, values = measured(shape, sets, found, recipe, texels)
+    plane = zero_pages(found.channels[on.channel].extent, np.uint16)
+    plane[sites] = values
+    return replace(found.channels[on.channel], undercoat=plane, dirty=set())
 
 
 def run_undercoat(

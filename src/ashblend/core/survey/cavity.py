@@ -5,7 +5,7 @@ from the very next sites, as fine as these lie; ridges and hollows (convexity.py
 Source: common practice.
 """
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numba
 import numpy as np
@@ -15,7 +15,7 @@ from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 
 @numba.njit(cache=True, nogil=True, parallel=True, error_model="numpy")
@@ -63,6 +63,10 @@ class CavityMeasure(MeasureDocument):
     kind: Literal["cavity"] = "cavity"
     metres: Annotated[FiniteFloat, Field(ge=0, le=1e4)] = 0.02
     passes: Annotated[int, Field(ge=0, le=16)] = 1
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size / 400)), cls.ends
 
 
 def _on(body: Body, wanted: CavityMeasure, progress: Progress) -> F32:

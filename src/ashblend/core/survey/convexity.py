@@ -1,6 +1,6 @@
 """Ridges and hollows at a scale."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, FiniteFloat
@@ -10,7 +10,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
+from ashblend.core.survey.protocol import Ground, MeasureDocument, measure, round_length
 
 
 def curvature(heights: F32, spacing: float) -> F32:
@@ -49,6 +49,10 @@ class ConvexityMeasure(MeasureDocument):
     kind: Literal["convexity"] = "convexity"
     metres: Annotated[FiniteFloat, Field(gt=0, le=10_000)] = 8.0
     side: Literal["ridges", "hollows"] = "ridges"
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size / 20)), cls.ends
 
 
 def _over(ground: Ground, wanted: ConvexityMeasure, _: Progress) -> F32:

@@ -3,7 +3,7 @@
 Along it by fast marching (sites/march.py); through the air the straight way (Ericson 2005).
 """
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, FiniteFloat
@@ -16,7 +16,7 @@ from ashblend.core.sites.march import distances_from, march
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import nearest_segment
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 # A way along a surface may be longer than the surface is large.
 WINDING = 4.0
@@ -53,6 +53,10 @@ class DistanceMeasure(MeasureDocument):
     of: Literal["open borders", "group borders", "a height", "neighbours"] = "open borders"
     height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     way: Literal["along", "straight"] = "along"
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(), (round_length(size / 10), 0.0)
 
 
 def _border_segments(body: Body, groups: bool) -> F32:

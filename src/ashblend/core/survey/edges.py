@@ -5,7 +5,7 @@ the way along the surface; so widths are in metres on any cut into triangles, an
 Tried: marching from the edges' vertices; on coarse meshes nothing lies between two edges, and texels knew of no vertex.
 """
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, FiniteFloat
@@ -16,7 +16,7 @@ from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.edges import edges_between, place_of_vertex
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 # An edge's faces are turned from a place on them by less, however much its normal is smoothed.
 FACING = 75.0
@@ -45,6 +45,10 @@ class EdgesMeasure(MeasureDocument):
     least: Annotated[FiniteFloat, Field(ge=0, le=180)] = 30.0
     most: Annotated[FiniteFloat, Field(ge=0, le=180)] = 180.0
     side: Literal["convex", "concave", "both"] = "convex"
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(), (round_length(size / 80), 0.0)
 
 
 def folded_edges(body: Body, wanted: EdgesMeasure) -> tuple[F32, F32]:

@@ -13,7 +13,7 @@ from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 from ashblend.core.survey.rays import Summed
 
 ROUGHLY = 4
@@ -62,6 +62,10 @@ class OcclusionMeasure(MeasureDocument):
     floor: Literal["none", "level ground"] = "none"
     floor_height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     rays: Annotated[int, Field(ge=1, le=1024)] = 64
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size / 4)), cls.ends
 
     @property
     def rough(self) -> Self | None:

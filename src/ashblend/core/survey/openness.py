@@ -12,7 +12,7 @@ from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 ROUGHLY = 4
 
@@ -82,6 +82,10 @@ class OpennessMeasure(MeasureDocument):
     metres: Annotated[FiniteFloat, Field(gt=0, le=1e5)] = 100.0
     by: Literal["itself", "neighbours, too"] = "itself"
     rays: Annotated[int, Field(ge=1, le=1024)] = 32
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size * 2)), cls.ends
 
     @property
     def rough(self) -> Self | None:

@@ -1,5 +1,6 @@
 """What a measure is."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, ClassVar, Self
@@ -18,12 +19,23 @@ class Ground:
     spacing: float
 
 
+def round_length(metres: float) -> float:
+    """The nearest of 1, 2 and 5 of a power of ten."""
+    power = 10.0 ** math.floor(math.log10(max(metres, 1e-6)))
+    return float(min((step * power for step in (1, 2, 5, 10)), key=lambda step: abs(math.log(step / metres))))
+
+
 class MeasureDocument(SourceDocument):
     """Settings of a measure. It lies in the surface, so warping its place would be warping the surface."""
 
     live: ClassVar[bool] = False
 
     kind: str
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        """What to begin with on a mesh of so many metres, corner to corner: settings, and ends of the ramp."""
+        return cls.model_validate({}), cls.ends
 
     @property
     def rough(self) -> Self | None:

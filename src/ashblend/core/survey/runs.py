@@ -6,7 +6,7 @@ drain through a metre of width, which does not depend on how it is cut into tria
 shows to the rain, less what is hidden from it.
 """
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numba
 import numpy as np
@@ -18,7 +18,7 @@ from ashblend.core.sites.patch import Graph
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.openness import OpennessMeasure, openness_over
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 POWER = 1.1
 
@@ -87,6 +87,10 @@ class RunsMeasure(MeasureDocument):
     kind: Literal["runs"] = "runs"
     width: Annotated[FiniteFloat, Field(ge=0, le=170)] = 40.0
     metres: Annotated[FiniteFloat, Field(ge=0, le=1e4)] = 0.02
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size / 400)), (round_length(size / 20), round_length(size / 3))
 
 
 def _on(body: Body, wanted: RunsMeasure, progress: Progress) -> F32:

@@ -14,7 +14,7 @@ from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.protocol import MeasureDocument, measure
+from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 ROUGHLY = 4
 
@@ -52,6 +52,10 @@ class ThicknessMeasure(MeasureDocument):
     metres: Annotated[FiniteFloat, Field(gt=0, le=1e5)] = 1.0
     width: Annotated[FiniteFloat, Field(ge=0, le=170)] = 50.0
     rays: Annotated[int, Field(ge=1, le=1024)] = 32
+
+    @classmethod
+    def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
+        return cls(metres=round_length(size / 4)), (round_length(size / 20), round_length(size / 200))
 
     @property
     def rough(self) -> Self | None:

@@ -52,6 +52,9 @@ def _whole_tile(found: OpenSet, tile: int, channels: Sequence[int]) -> bytes:
     beside, sources = found.sites.shown_by_tile(tile)
     planes = []
     for channel in channels:
+        if here.size == span.stop - span.start:
+            planes.append(found.shown(channel, slice(span.start, span.stop)))
+            continue
         plane = np.zeros(span.stop - span.start, np.uint16)
         plane[here - span.start] = found.shown(channel, here)
         plane[beside - span.start] = found.shown(channel, sources)

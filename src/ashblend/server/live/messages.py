@@ -63,6 +63,14 @@ class LookAtSteps(_Message):
     choice: PackageChoice
 
 
+class LookAtUndercoat(_Message):
+    """Show one window a channel on a recipe whose measures are at hand; nothing is changed."""
+
+    type: Literal["look_undercoat"] = "look_undercoat"
+    on: ChannelAddress
+    recipe: Recipe
+
+
 class EndPreview(_Message):
     """Show what is really there again."""
 
@@ -136,6 +144,7 @@ FromWindow = Annotated[
     | AbandonStroke
     | FillOn
     | LookAtSteps
+    | LookAtUndercoat
     | EndPreview
     | Swap
     | StartEmpty
@@ -311,6 +320,6 @@ ToWindow = (
     | Previewed
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke, LookAtSteps,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke, LookAtSteps, LookAtUndercoat,
     ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

@@ -12,10 +12,10 @@ from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
 from ashblend.core.formats import FormatError, Limits
-from ashblend.core.surface import Refusal
+from ashblend.core.surface import ChannelAddress, Refusal
 from ashblend.core.surface.fills import FillOn
 from ashblend.jobs.board import Board
-from ashblend.server.live import channels, history, steps
+from ashblend.server.live import channels, history, steps, surveying
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
@@ -26,6 +26,7 @@ from ashblend.server.live.messages import (
     FromWindow,
     Jump,
     LookAtSteps,
+    LookAtUndercoat,
     MeasureUndercoat,
     PathStroke,
     Previewed,
@@ -70,6 +71,8 @@ class _Painter:
         self._window = window
         self._surface = room.surface
         self._strokes = room.strokes
+        # Channels that this window was shown otherwise than they are.
+        self._looked: set[ChannelAddress] = set()
 
     async def handle(self, text: str) -> None:
         """Answer one message; whatever goes wrong is told to the window."""
@@ -145,13 +148,25 @@ class _Painter:
                 for frame in await call(steps.look, surface, message.choice):
                     me.send(frame)
                 me.send(Previewed())
+            case LookAtUndercoat():
+                for frame in await call(surveying.look, surface, message.on, message.recipe):
+                    self._looked.add(message.on)
+                    me.send(frame)
+                me.send(Previewed())
             case EndPreview():
+                self._looked.clear()
                 for frame in await call(surface.full_frames):
                     me.send(frame)
             case MeasureUndercoat():
                 wish = Survey(on=message.on, recipe=message.recipe, layer=message.layer)
                 if not await survey(self._board, self._room, wish):
-                    self._room.tell_outcome(await call(self._whole(message)))
+                    outcome = await call(self._whole(message))
+                    if message.on in self._looked:
+                        # Where a look differed and what is kept did not change, no step would tell it.
+                        self._looked.discard(message.on)
+                        for frame in await call(surveying.kept_frames, surface, message.on):
+                            me.send(frame)
+                    self._room.tell_outcome(outcome)
             case FillOn() | Swap() | StartEmpty() | Undo() | Redo() | Jump():
                 self._room.tell_outcome(await call(self._whole(message)))
 

@@ -8,7 +8,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
 from ashblend.core.surface.shape import Shape
-from ashblend.core.surface.undercoat import measures_of, roughly, run_undercoat
+from ashblend.core.surface.undercoat import looked_at, measures_of, roughly
 from ashblend.core.survey import MeasureDocument
 from ashblend.server.live.channels import measure_undercoat, recipe_for
 from ashblend.server.live.frames import full_frame
@@ -83,13 +83,25 @@ def kept_frames(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
     return [full_frame(surface.number_of(found.id), found, [on.channel])]
 
 
-def rough_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> bytes:
+def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> list[bytes]:
+    """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why."""
+    found = surface.sets.get(on.channel_set)
+    if found is None or found.follows is not None:
+        return []
+    try:
+        if all(surface.shape.has_measured(m, found.sites) for m in measures_of(recipe)):
+            return [trial_frame(surface, on, recipe)]
+    except Refusal:
+        pass
+    return []
+
+
+def trial_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> bytes:
     """How a channel would look on a recipe; nothing is changed. Raises Refusal."""
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
     trial = list(found.channels)
-    trial[on.channel] = found.channels[on.channel].copy()
-    run_undercoat(surface.shape, surface.sets, on, recipe, surface.texels).apply(trial[on.channel])
+    trial[on.channel] = looked_at(surface.shape, surface.sets, on, recipe, surface.texels)
     shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
     return full_frame(surface.number_of(found.id), shown, [on.channel])

@@ -18,11 +18,13 @@ from ashblend.core.blend.lenses import AnyLens, lens_tree
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials.mapping import Far
 from ashblend.core.recipe import Recipe, Term, Uneven, Warp
+from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
 from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.source_document import Setting
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.source_profile import SourceProfile, source_profile
+from ashblend.core.survey import MEASURES, MeasureDocument
 from ashblend.core.tree import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.live.surface import OpenSurface
@@ -35,7 +37,7 @@ router = APIRouter(prefix="/api", tags=["recipes"])
 
 class SourceView(BaseModel):
     """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it. live: it is
-    worked out at every pixel; else once, as an undercoat.
+    worked out at every pixel; else once, as an undercoat. on_meshes, on_terrain: where there is such a thing.
 
     first: a new one, but for the channel or the material that it needs.
     """
@@ -47,6 +49,8 @@ class SourceView(BaseModel):
     ends: tuple[float, float]
     placed: bool
     live: bool
+    on_meshes: bool
+    on_terrain: bool
     settings: list[Setting]
     first: dict[str, Any]
 
@@ -107,6 +111,8 @@ def get_ingredients() -> Ingredients:
                 ends=d.ends,
                 placed=d.placed,
                 live=d.live,
+                on_meshes=kind not in MEASURES or MEASURES[kind].on is not None,
+                on_terrain=kind not in MEASURES or MEASURES[kind].over is not None,
                 settings=list(d.settings),
                 first=_first(d),
             )
@@ -132,13 +138,14 @@ class ProfileWish(BaseModel):
 
 
 class ProfileView(BaseModel):
-    """low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the
+    """low, high: in the source's unit. measured: the rest is known; else the measure has not been worked out. shares: of the area, from low to high. area: m². covered: how much of it the
     term takes in.
     """
 
     low: float
     high: float
     shares: list[float]
+    measured: bool = True
     quarter: float
     middle: float
     three_quarters: float
@@ -146,8 +153,12 @@ class ProfileView(BaseModel):
     covered: float
 
 
-def _profile(surface: OpenSurface, wish: ProfileWish) -> SourceProfile:
+def _profile(surface: OpenSurface, wish: ProfileWish) -> SourceProfile | None:
     found = surface.set_of(wish.channel_set)
+    source = wish.term.source
+    if isinstance(source, MeasureDocument) and not surface.shape.has_measured(source, found.sites):
+        # It may take minutes, and is begun by running the undercoat.
+        return None
     return source_profile(surface.shape, surface.sets, found, wish.term, surface.texels)
 
 
@@ -156,6 +167,19 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
     """How a source is spread over a surface."""
     async with rooms.enter(ident) as room:
         found = await room.call(_profile, room.surface, wish)
+    if found is None:
+        low, high = sorted((wish.term.low, wish.term.high))
+        return ProfileView(
+            low=low,
+            high=high,
+            shares=[],
+            measured=False,
+            quarter=low,
+            middle=low,
+            three_quarters=low,
+            area=0,
+            covered=0,
+        )
     return ProfileView(
         low=found.low,
         high=found.high,
@@ -166,6 +190,44 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
         area=found.area,
         covered=found.covered,
     )
+
+
+class ReadyView(BaseModel):
+    """A recipe to begin with. picture: kind of the measure whose picture stands for it, or empty."""
+
+    name: str
+    about: str
+    picture: str
+    recipe: Recipe
+
+
+class Fitting(BaseModel):
+    """What fits a surface: the term that each measure begins with, by kind, and recipes to begin with."""
+
+    terms: dict[str, Term]
+    ready: list[ReadyView]
+
+
+def _fitting(surface: OpenSurface) -> Fitting:
+    shape = surface.shape
+    at = shape.mesh.positions
+    low, high = at.min(axis=0).astype(np.float64), at.max(axis=0).astype(np.float64)
+    of = Extent(float(np.linalg.norm(high - low)), float(low[1]), float(high[1]))
+    measures = [] if shape.grown else [m for m in MEASURES.values() if m.on is not None]
+    return Fitting(
+        terms={measure.kind: fitted(measure.document, of) for measure in measures},
+        ready=[
+            ReadyView(name=r.name, about=r.about, picture=r.picture, recipe=r.recipe(of))
+            for r in (ON_TERRAIN if shape.grown else ON_MESHES)
+        ],
+    )
+
+
+@router.get("/surfaces/{ident}/fitting")
+async def get_fitting(ident: UUID, rooms: OpenRooms) -> Fitting:
+    """Terms and recipes in metres that fit a surface."""
+    async with rooms.enter(ident) as room:
+        return await room.call(_fitting, room.surface)
 
 
 WIDTH, HEIGHT = 90, 33
