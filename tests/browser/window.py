@@ -65,9 +65,9 @@ def picture(page: Page) -> np.ndarray:
     that is drawn coarsely first: two in a row must agree, and nothing must have been drawn since the first.
     """
     _get_ready(page)
-    drawn, before = _drawn(page), _grab(page)
+    drawn, before = _drawn(page), glimpse(page)
     for _ in range(20):
-        now = _grab(page)
+        now = glimpse(page)
         if np.array_equal(before, now) and drawn == _drawn(page):
             return now
         settle(page)
@@ -113,7 +113,7 @@ def alike(page: Page, wanted: np.ndarray, seconds: float = 15) -> None:
 
 def _shot(page: Page) -> np.ndarray:
     _get_ready(page)
-    return _grab(page)
+    return glimpse(page)
 
 
 def _get_ready(page: Page) -> None:
@@ -132,7 +132,8 @@ def _get_ready(page: Page) -> None:
     page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
 
 
-def _grab(page: Page) -> np.ndarray:
+def glimpse(page: Page) -> np.ndarray:
+    """The viewport's pixels as they are just now, whatever the pointer is doing."""
     box = page.get_by_test_id("picture").bounding_box()
     clip = {"x": box["x"] + 20, "y": box["y"] + 50, "width": box["width"] - 40, "height": box["height"] - 120}
     data = page.screenshot(clip=clip)

@@ -77,8 +77,9 @@ async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = No
         room.run_soon(_show_roughly(room, wish, recipe))
 
     def tell(job: Job) -> None:
-        room.tell_soon(_survey_news(job, wish))
-        if job.state not in ("waiting", "running"):
+        over = job.state not in ("waiting", "running")
+        room.run_soon(_tell_survey(room, wish, _survey_news(job, wish), over))
+        if over:
             room.run_soon(_finish(board, room, wish, job))
 
     name = surveying.title(found)
@@ -105,6 +106,12 @@ def _survey_news(job: Job, wish: Survey) -> JobNews:
 def _current(room: Room, wish: Survey) -> bool:
     under_way = room.surveys.get(wish.on)
     return under_way is not None and under_way.wish is wish
+
+
+async def _tell_survey(room: Room, wish: Survey, news: JobNews, over: bool) -> None:
+    # Windows would take one that another has taken the place of for the one that can be stopped.
+    if over or _current(room, wish):
+        room.tell(news)
 
 
 async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:

@@ -1487,6 +1487,18 @@ export interface components {
             type: "begin";
         };
         /**
+         * Begun
+         * @description What this window asked for takes long and has been begun; it is a step when it is done.
+         */
+        Begun: {
+            /**
+             * Type
+             * @default begun
+             * @constant
+             */
+            type: "begun";
+        };
+        /**
          * BinView
          * @description days: how long what was deleted can be had back.
          */
@@ -3414,6 +3426,19 @@ export interface components {
              * @default 0
              */
             soft: number;
+        };
+        /**
+         * LookAtPaint
+         * @description Show one window how much of a channel's undercoat paint covers, in the place of what it holds.
+         */
+        LookAtPaint: {
+            on: components["schemas"]["ChannelAddress"];
+            /**
+             * Type
+             * @default look_paint
+             * @constant
+             */
+            type: "look_paint";
         };
         /**
          * LookAtSteps

@@ -1,21 +1,24 @@
 <!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
 <script lang="ts">
-  import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type Recipe } from "../state/types";
-  import { MAIN, PLAIN } from "../ui/button";
+  import { MAIN, PLAIN, QUIET } from "../ui/button";
+  import PictureCard from "../ui/PictureCard.svelte";
   import Slider from "../ui/Slider.svelte";
+  import PaintShown from "./PaintShown.svelte";
   import RecipeEditor from "./recipe/RecipeEditor.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
   const channel = $derived(studio.channel);
   const undercoat = $derived(channel.undercoat);
-  /** What is being edited; it is run when the hand rests. */
+  /** What is being edited: seen at once where its measures are there, and run when the hand rests. */
   let draft = $state.raw<Recipe | null>(null);
   const recipe = $derived(draft ?? (undercoat.kind === "measured" ? undercoat.recipe : { terms: [] }));
   let timer: ReturnType<typeof setTimeout> | undefined;
-  const REST = 350;
+  const REST = 600;
+  /** A knob is held: one drag is one step, however long the hand rests in it. */
+  let down = false;
 
   // Another channel, or what was run has arrived.
   $effect(() => {
@@ -28,8 +31,19 @@
     clearTimeout(timer);
     const on = { ...studio.addressOfBase };
     if (next.terms.length === 0) return;
-    timer = setTimeout(() => studio.send({ type: "measure", on, recipe: next, layer: null }), REST);
+    studio.surveys.look(on, next);
+    const run = (): void => {
+      if (down) timer = setTimeout(run, REST / 4);
+      else {
+        studio.surveys.enough();
+        studio.send({ type: "measure", on, recipe: next, layer: null });
+      }
+    };
+    timer = setTimeout(run, REST);
   }
+
+  const job = $derived(studio.surveys.of(studio.addressOfBase));
+  const ready = $derived(studio.surveys.fitting?.ready ?? []);
 
   /** Channels of the set whose undercoats would come out another now. */
   const stale = $derived(
@@ -46,6 +60,12 @@
 
   const own = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.own ?? 0);
 </script>
+
+<svelte:window
+  onpointerdowncapture={() => (down = true)}
+  onpointerupcapture={() => (down = false)}
+  onpointercancelcapture={() => (down = false)}
+/>
 
 <section class="px-4 pt-3 pb-4" aria-label="Undercoat">
   <header class="mb-2 flex items-center gap-2">
@@ -80,7 +100,32 @@
         />
       {/if}
     {/if}
-    <RecipeEditor {studio} main measures={terrainOf(studio.surface) !== null} {recipe} onchange={edit} />
+    {#if recipe.terms.length === 0 && ready.length}
+      <h3 class="text-soft mt-3 mb-1 text-xs">Begin with</h3>
+      <div class="mb-2 grid grid-cols-3 gap-1">
+        {#each ready as { name, about, picture, recipe } (name)}
+          <PictureCard title={name} {about} {picture} onclick={() => edit(recipe as unknown as Recipe)} />
+        {/each}
+      </div>
+    {/if}
+    <RecipeEditor {studio} main measures {recipe} onchange={edit} />
+    {#if job}
+      <div class="bg-raised mt-3 rounded-md px-3 py-2 text-sm" role="status">
+        <div class="flex items-center gap-2">
+          <span class="min-w-0 flex-1 truncate">{job.title}</span>
+          <span class="num text-soft">{Math.round(job.progress * 100)} %</span>
+          <button
+            type="button"
+            class={PLAIN}
+            title="Leave the channel as it was"
+            onclick={() => void studio.surveys.stop(studio.addressOfBase)}>Stop</button
+          >
+        </div>
+        <progress class="accent-accent mt-1 h-1 w-full" value={job.progress} max="1" aria-label={job.title}
+        ></progress>
+        <p class="text-soft mt-1 text-xs">Shown roughly until it is done. You can paint meanwhile.</p>
+      </div>
+    {/if}
     {#if stale.length}
       <div class="border-warn mt-3 rounded-md border px-3 py-2 text-sm" role="status">
         <p>
@@ -112,6 +157,18 @@
         >
       </div>
     {/if}
-    <p class="text-soft mt-3 text-sm">Paint covers {Math.round(own * 100)} % of it.</p>
+    <div class="text-soft mt-3 flex flex-wrap items-center gap-x-2 gap-y-1 text-sm">
+      <span>Paint covers {own > 0 && own < 0.005 ? "under 1" : Math.round(own * 100)} % of it.</span>
+      {#if own > 0}
+        <PaintShown {studio} />
+        <button
+          type="button"
+          class={QUIET}
+          disabled={channel.locked}
+          title="Take all paint off this channel; what lies under it is seen again"
+          onclick={() => studio.painting.fill({ kind: "lift" })}>Lift it all</button
+        >
+      {/if}
+    </div>
   {/if}
 </section>

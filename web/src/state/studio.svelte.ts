@@ -13,6 +13,7 @@ import { Preparing } from "./preparing.svelte";
 import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
 import { Around } from "./surroundings.svelte";
+import { Surveys } from "./surveys.svelte";
 import { tell, tellError } from "./told";
 import type {
   BlendDocument,
@@ -36,6 +37,7 @@ export class Studio extends Selection {
   readonly documents: Documents;
   readonly preparing: Preparing;
   readonly around: Around;
+  readonly surveys: Surveys;
 
   name = $state("");
   /** The surface's arrays, on their way since before the documents were there. */
@@ -82,6 +84,7 @@ export class Studio extends Selection {
     this.painting = new Painting(this);
     this.preparing = new Preparing(this);
     this.around = new Around(surface.id);
+    this.surveys = new Surveys(this);
     this.documents = new Documents(this, project);
     const top = this.documents.blend.layers.at(-1);
     if (top) {
@@ -252,6 +255,7 @@ export class Studio extends Selection {
         this.unsaved = 0;
         this.painting.ended = null;
         this.#probeWaiting = false;
+        this.surveys.forget();
         for (const changed of message.documents) this.#heardOf(changed);
         break;
       case "saved":
@@ -273,10 +277,18 @@ export class Studio extends Selection {
         void this.#reshape();
         break;
       case "job":
-        this.preparing.told(message);
+        if (message.kind === "survey") this.surveys.told(message);
+        else this.preparing.told(message);
+        break;
+      case "begun":
+        this.unsaved = Math.max(0, this.unsaved - 1);
+        break;
+      case "previewed":
+        this.surveys.shown();
         break;
       case "refused":
         this.#probeWaiting = false;
+        this.surveys.shown();
         this.#stepped();
         if (this.painting.refuse(message.stroke ?? null)) tell(message);
         break;

@@ -25,6 +25,7 @@ export type KindView = Schemas["KindView"];
 export type Ingredients = Schemas["Ingredients"];
 export type Op = Term["op"];
 export type ProfileView = Schemas["ProfileView"];
+export type Fitting = Schemas["Fitting"];
 export type LensView = Schemas["LensView"];
 export type AnyLens =
   Schemas["LayerLens"] | Schemas["RecipeLens"] | Schemas["ShapeLens"] | Schemas["SetLens"];
@@ -92,12 +93,15 @@ export type ToWindow =
   | Schemas["HistoryChanged"]
   | Schemas["Reshaped"]
   | Schemas["JobNews"]
-  | Schemas["Previewed"];
+  | Schemas["Previewed"]
+  | Schemas["Begun"];
 
 export type FromWindow =
   | Schemas["BeginStroke"]
   | Schemas["PathStroke"]
   | Schemas["LookAtSteps"]
+  | Schemas["LookAtUndercoat"]
+  | Schemas["LookAtPaint"]
   | Schemas["ExtendStroke"]
   | Schemas["EndStroke"]
   | Schemas["AbandonStroke"]

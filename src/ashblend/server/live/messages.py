@@ -71,6 +71,13 @@ class LookAtUndercoat(_Message):
     recipe: Recipe
 
 
+class LookAtPaint(_Message):
+    """Show one window how much of a channel's undercoat paint covers, in the place of what it holds."""
+
+    type: Literal["look_paint"] = "look_paint"
+    on: ChannelAddress
+
+
 class EndPreview(_Message):
     """Show what is really there again."""
 
@@ -145,6 +152,7 @@ FromWindow = Annotated[
     | FillOn
     | LookAtSteps
     | LookAtUndercoat
+    | LookAtPaint
     | EndPreview
     | Swap
     | StartEmpty
@@ -306,6 +314,12 @@ class JobNews(_Message):
     kind: str = ""
 
 
+class Begun(_Message):
+    """What this window asked for takes long and has been begun; it is a step when it is done."""
+
+    type: Literal["begun"] = "begun"
+
+
 ToWindow = (
     Hello
     | Ready
@@ -318,8 +332,9 @@ ToWindow = (
     | Reshaped
     | JobNews
     | Previewed
+    | Begun
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, BeginStroke, PathStroke, LookAtSteps, LookAtUndercoat,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, Begun, BeginStroke, PathStroke, LookAtSteps, LookAtUndercoat, LookAtPaint,
     ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

@@ -20,11 +20,13 @@ from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
     BeginStroke,
+    Begun,
     EndPreview,
     EndStroke,
     ExtendStroke,
     FromWindow,
     Jump,
+    LookAtPaint,
     LookAtSteps,
     LookAtUndercoat,
     MeasureUndercoat,
@@ -153,13 +155,19 @@ class _Painter:
                     self._looked.add(message.on)
                     me.send(frame)
                 me.send(Previewed())
+            case LookAtPaint():
+                for frame in await call(surveying.look_at_paint, surface, message.on):
+                    me.send(frame)
+                me.send(Previewed())
             case EndPreview():
                 self._looked.clear()
                 for frame in await call(surface.full_frames):
                     me.send(frame)
             case MeasureUndercoat():
                 wish = Survey(on=message.on, recipe=message.recipe, layer=message.layer)
-                if not await survey(self._board, self._room, wish):
+                if await survey(self._board, self._room, wish):
+                    me.send(Begun())
+                else:
                     outcome = await call(self._whole(message))
                     if message.on in self._looked:
                         # Where a look differed and what is kept did not change, no step would tell it.

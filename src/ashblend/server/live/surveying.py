@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ashblend.core.channels import MeasuredUndercoat
+from ashblend.core.channels import Channel, MeasuredUndercoat
 from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
@@ -96,12 +96,26 @@ def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> list[bytes
     return []
 
 
+def look_at_paint(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
+    """A channel's cover in the place of its values. Raises Refusal where there is no such channel."""
+    held = surface.set_of(on.channel_set).channels
+    if on.channel >= len(held):
+        raise Refusal("There is no such channel any more.", "Choose another one.")
+    cover = held[on.channel].cover
+    return [_shown_as(surface, on, Channel(cover, cover))]
+
+
+def _shown_as(surface: OpenSurface, on: ChannelAddress, channel: Channel) -> bytes:
+    found = surface.set_of(on.channel_set)
+    trial = list(found.channels)
+    trial[on.channel] = channel
+    shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
+    return full_frame(surface.number_of(found.id), shown, [on.channel])
+
+
 def trial_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> bytes:
     """How a channel would look on a recipe; nothing is changed. Raises Refusal."""
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
-    trial = list(found.channels)
-    trial[on.channel] = looked_at(surface.shape, surface.sets, on, recipe, surface.texels)
-    shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
-    return full_frame(surface.number_of(found.id), shown, [on.channel])
+    return _shown_as(surface, on, looked_at(surface.shape, surface.sets, on, recipe, surface.texels))

@@ -23,7 +23,9 @@
   let profile = $state.raw<ProfileView | null>(null);
   const { unit } = $derived(sourceOf(term.source.kind));
 
-  const asked = $derived(JSON.stringify([{ ...term, uneven: null }, studio.set.id, studio.surface.id]));
+  const asked = $derived(
+    JSON.stringify([{ ...term, uneven: null }, studio.set.id, studio.surface.id, studio.surveys.ended]),
+  );
   $effect(() => {
     void asked;
     const wanted = { ...($state.snapshot(term) as Term), uneven: null };
@@ -103,7 +105,7 @@
   aria-label={label}
   onpointermove={move}
   onpointerup={() => (held = null)}
-  onpointerleave={() => (held = null)}
+  onpointercancel={() => (held = null)}
 >
   {#if profile}
     {@const bin = (profile.high - profile.low) / profile.shares.length}
@@ -135,6 +137,8 @@
       onpointerdown={(e) => {
         held = end;
         e.stopPropagation();
+        // A drag that leaves the picture goes on.
+        svg!.setPointerCapture(e.pointerId);
       }}
       onkeydown={(e) => nudge(e, end)}
     />

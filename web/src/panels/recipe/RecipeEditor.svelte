@@ -14,7 +14,7 @@
     recipe: Recipe;
     /** It is the one that the Term lens follows: the mask of the open layer, or the undercoat. */
     main?: boolean;
-    /** Measures of the ground may be added. */
+    /** Measures of the surface may be added. */
     measures?: boolean;
     onchange: (recipe: Recipe) => void;
   }
@@ -47,7 +47,9 @@
       if (!picture) return;
       source = { ...first, picture };
     }
-    const term = freshTerm(source, recipe.terms.length ? "multiply" : "set");
+    const fits = studio.surveys.fitting?.terms[kind];
+    const op = recipe.terms.length ? "multiply" : "set";
+    const term = fits ? { ...(fits as unknown as Term), op: op as Term["op"] } : freshTerm(source, op);
     withTerms([...recipe.terms, fitted(term)]);
     openAt(recipe.terms.length - 1);
   }

@@ -6,21 +6,27 @@
   import { copied, copy } from "../../state/copied.svelte";
   import { ingredients } from "../../state/ingredients";
   import { adopted } from "../../state/keptRecipes.svelte";
+  import { terrainOf } from "../../state/sites";
   import type { Studio } from "../../state/studio.svelte";
   import type { Recipe } from "../../state/types";
+  import PictureCard from "../../ui/PictureCard.svelte";
   import KeptPopover from "./KeptPopover.svelte";
 
   interface Props {
     studio: Studio;
     recipe: Recipe;
-    /** Whether measures of the ground may be added: they are worked out once, never at a pixel. */
+    /** Whether measures of the surface may be added: they are worked out once, never at a pixel. */
     measures: boolean;
     onadd: (source: string) => void;
     onchange: (recipe: Recipe) => void;
   }
   const { studio, recipe, measures, onadd, onchange }: Props = $props();
 
-  const offered = $derived(ingredients().sources.filter((source) => source.live || measures));
+  const ground = $derived(terrainOf(studio.surface) !== null);
+  const live = ingredients().sources.filter((source) => source.live);
+  const measured = $derived(
+    measures ? ingredients().sources.filter((s) => !s.live && (ground ? s.on_terrain : s.on_meshes)) : [],
+  );
   const MOST = 24;
   let adding = $state(false);
   const QUIET = "text-soft hover:text-ink hover:bg-raised h-7 rounded-md px-1.5 disabled:opacity-45";
@@ -49,9 +55,30 @@
         aria-label="Add a term"
         side="left"
         align="start"
-        class="bg-raised border-line z-50 max-h-[80vh] w-72 overflow-y-auto rounded-md border p-1 text-sm shadow-xl"
+        class="bg-raised border-line z-50 max-h-[86vh] overflow-y-auto rounded-md border p-1 text-sm shadow-xl {measured.length
+          ? 'w-[23rem]'
+          : 'w-72'}"
       >
-        {#each offered as source (source.kind)}
+        {#if measured.length}
+          <p class="text-soft px-2 pt-1 pb-1.5 text-xs">
+            Measured once over the surface; a ramp over it moves at once.
+          </p>
+          <div class="grid grid-cols-3 gap-1 pb-1">
+            {#each measured as source (source.kind)}
+              <PictureCard
+                title={source.title}
+                about={source.about}
+                picture={source.kind}
+                onclick={() => {
+                  adding = false;
+                  onadd(source.kind);
+                }}
+              />
+            {/each}
+          </div>
+          <p class="text-soft border-line border-t px-2 pt-1.5 pb-0.5 text-xs">Told at every place</p>
+        {/if}
+        {#each live as source (source.kind)}
           <button
             type="button"
             class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"

@@ -52,9 +52,9 @@
       case "material":
         return studio.documents.material(source.material)?.name ?? "missing";
       default:
-        return unit === "m"
-          ? `${shownLength(term.low)} to ${shownLength(term.high)}`
-          : `${Math.round(term.low)}° to ${Math.round(term.high)}°`;
+        if (unit === "m") return `${shownLength(term.low)} to ${shownLength(term.high)}`;
+        if (unit === "°") return `${Math.round(term.low)}° to ${Math.round(term.high)}°`;
+        return `${Number(term.low.toPrecision(3))} to ${Number(term.high.toPrecision(3))}${unit && ` ${unit}`}`;
     }
   }
 

@@ -1,0 +1,85 @@
+/** Measures under way for undercoats of a surface, what fits it, and a look at what is not run yet. */
+
+import { answer, server } from "./server";
+import type { Studio } from "./studio.svelte";
+import { tell, tellError } from "./told";
+import type { ChannelAddress, Fitting, JobNews, Recipe } from "./types";
+
+const keyOf = ({ channel_set, channel }: ChannelAddress): string => `${channel_set}/${channel}`;
+
+export class Surveys {
+  /** Jobs under way, by the channel that they are for. */
+  #jobs = $state.raw<ReadonlyMap<string, JobNews>>(new Map());
+  fitting = $state.raw<Fitting | null>(null);
+  /** How many have ended: what is drawn from measures may be asked for again. */
+  ended = $state(0);
+  /** A look that has been asked for and not been answered, and the one that waits behind it. */
+  #looking = false;
+  #next: { on: ChannelAddress; recipe: Recipe } | null = null;
+
+  constructor(private readonly studio: Studio) {}
+
+  of(on: ChannelAddress): JobNews | null {
+    return this.#jobs.get(keyOf(on)) ?? null;
+  }
+
+  told(news: JobNews): void {
+    const key = keyOf(news.facts as unknown as ChannelAddress);
+    const jobs = new Map(this.#jobs);
+    if (news.state === "waiting" || news.state === "running") jobs.set(key, news);
+    else {
+      if (jobs.get(key)?.id === news.id) jobs.delete(key);
+      this.ended++;
+      if (news.state === "failed")
+        tell({ problem: news.problem ?? "", remedy: "Change its settings, and run it again." });
+    }
+    this.#jobs = jobs;
+  }
+
+  /** Another conversation with the server: it tells anew what is under way. */
+  forget(): void {
+    this.#jobs = new Map();
+    this.#looking = false;
+    this.#next = null;
+    void this.load();
+  }
+
+  async load(): Promise<void> {
+    const path = { ident: this.studio.surface.id };
+    try {
+      this.fitting = await answer<Fitting>(server.GET("/api/surfaces/{ident}/fitting", { params: { path } }));
+    } catch (error) {
+      tellError(error);
+    }
+  }
+
+  async stop(on: ChannelAddress): Promise<void> {
+    const job = this.of(on);
+    if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
+  }
+
+  /** See a channel on a recipe, by measures that are there; one at a time, the latest of those that wait. */
+  look(on: ChannelAddress, recipe: Recipe): void {
+    this.#next = { on, recipe };
+    if (!this.#looking) this.#ask();
+  }
+
+  /** The window has been shown what it asked for. */
+  shown(): void {
+    this.#looking = false;
+    this.#ask();
+  }
+
+  /** A step comes behind: nothing that waits is looked at any more. */
+  enough(): void {
+    this.#next = null;
+  }
+
+  #ask(): void {
+    if (!this.#next) return;
+    const { on, recipe } = this.#next;
+    this.#next = null;
+    this.#looking = this.studio.live.connection === "ready";
+    if (this.#looking) this.studio.live.send({ type: "look_undercoat", on, recipe });
+  }
+}
