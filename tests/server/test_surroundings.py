@@ -11,6 +11,8 @@ from server.sockets import window
 from server.test_copies import copied
 from server.test_terrains import ground_set, hills, stroke
 
+from ashblend.core.sites import Mesh
+from ashblend.core.surface.neighbours import placed_corners
 from ashblend.core.surface.over import height_over
 
 
@@ -107,3 +109,9 @@ def test_the_top_over_a_place_is_that_of_the_plane_there(x, z, a, b):
 def test_a_copy_alone_keeps_nothing_of_what_was_not_there(client, db):
     twin = copied(client, small_project(db))
     assert around(client, twin.surface)["document"]["neighbours"] == []
+
+
+def test_a_neighbours_corners_are_turned_from_z_towards_x_and_stood_at_its_place():
+    mesh = Mesh(np.array([[0, 0, 1], [1, 0, 0], [0, 2, 0]], np.float32), np.array([[0, 1, 2]], np.uint32))
+    placed = placed_corners(mesh, (10.0, 20.0, 30.0), 90.0)
+    np.testing.assert_allclose(placed[0], [[11, 20, 30], [10, 20, 29], [10, 22, 30]], atol=1e-6)

@@ -15,6 +15,8 @@ from server.test_undercoats import held_on_disk
 from shapes import plane
 
 from ashblend.core.channels import FULL
+from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.formats.intake import take_in
 from ashblend.core.progress import silent
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.survey import MEASURES, Body
@@ -23,6 +25,7 @@ from ashblend.server.app import create_app
 from ashblend.server.settings import Settings
 from ashblend.store.jobs import unfinished_jobs
 from ashblend.store.models import Job
+from ashblend.store.surfaces import create_surface
 
 OCCLUSION = {"kind": "occlusion", "metres": 1.0}
 
@@ -364,3 +367,52 @@ def test_what_fits_a_surface_is_in_its_own_metres(client, sample):
     wish["term"]["source"]["width"] = 11.0
     asked = client.post(url, json=wish).json()
     assert not asked["measured"] and asked["shares"] == []
+
+
+def test_what_stands_around_hides_when_asked_and_moving_it_makes_that_stale(client, db, sample):
+    """A roof 0.6 m up: level ground is open without it, and hidden under it; taken away, the undercoat is stale."""
+    data = build_glb(plane(3, 6.0), [], "Roof")
+    read = read_mesh("roof.glb", data)
+    with db.begin() as session:
+        facts = take_in(read, mesh_vertices(read)).facts
+        create_surface(session, sample.project, "Roof", "roof.glb", data, facts, [])
+    url = f"/api/surfaces/{sample.surface}/surroundings"
+    seen = client.get(url).json()
+    other = next(iter(seen["others"]))
+    stand = {"surface": other, "x": -2, "z": -2, "above": 1.6, "turn": 0}
+    put = client.put(url, json={"revision": seen["revision"], "document": {"neighbours": [stand]}})
+    assert put.status_code == 200, put.text
+    amid = {"terms": [term(metres=5.0, by="neighbours, too")]}
+
+    with window(client, sample) as talk:
+        ask(talk, sample, {"terms": [term(metres=5.0)]})
+        talk.until("saved")
+        alone = talk.values[:, 0].astype(float).mean()
+        ask(talk, sample, amid)
+        talk.until("saved")
+        under = talk.values[:, 0].astype(float).mean()
+        assert under > alone + 0.3 * FULL
+        document = client.get(url).json()
+        client.put(
+            url, json={"revision": document["revision"], "document": {"neighbours": []}}
+        ).raise_for_status()
+        while not talk.until("statistics")["channels"][str(sample.channel_set)][0]["stale"]:
+            pass
+        ask(talk, sample, None)
+        talk.until("saved")
+        assert abs(talk.values[:, 0].astype(float).mean() - alone) < 0.01 * FULL
+
+
+def test_what_was_measured_stays_at_hand_when_a_set_is_added(client, sample):
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        added = client.post(
+            f"/api/surfaces/{sample.surface}/sets", json={"name": "More", "sites": {"kind": "vertices"}}
+        )
+        assert added.status_code < 300, added.text
+        talk.until("reshaped")
+    with window(client, sample) as talk:
+        ask(talk, sample, {"terms": [term(0.9, 0.2)]})
+        talk.until("saved")
+        assert not [told for told in talk.heard if told["type"] == "job"]

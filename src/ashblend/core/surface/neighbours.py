@@ -3,8 +3,11 @@
 from typing import Annotated
 from uuid import UUID
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
+from ashblend.core.arrays import F32
+from ashblend.core.sites import Mesh
 from ashblend.core.surface.shape import Shape
 
 MOST_NEIGHBOURS = 16
@@ -31,6 +34,14 @@ class Surroundings(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     neighbours: Annotated[tuple[Neighbour, ...], Field(max_length=MOST_NEIGHBOURS)] = ()
+
+
+def placed_corners(mesh: Mesh, at: tuple[float, float, float], turn: float) -> F32:
+    """(triangles, 3, 3) in metres of the surface. at: where its origin stands. turn: degrees, as of a neighbour."""
+    angle = np.radians(turn)
+    x, y, z = mesh.positions.astype(np.float64)[mesh.triangles].transpose(2, 0, 1)
+    placed = (x * np.cos(angle) + z * np.sin(angle), y, z * np.cos(angle) - x * np.sin(angle))
+    return (np.stack(placed, axis=-1) + at).astype(np.float32)
 
 
 def stands_at(shape: Shape, neighbour: Neighbour) -> tuple[float, float, float]:

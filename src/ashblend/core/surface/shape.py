@@ -1,6 +1,6 @@
 """The mesh of a surface with its levels, and the sites on them, worked out when first needed."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
@@ -23,6 +23,8 @@ from ashblend.core.terrain.terrain import Terrain
 # Measures that are kept at hand, a float32 a site each.
 MOST_KEPT = 12
 
+# A measure, whose sites, what stood around.
+Known = tuple[MeasureDocument, int, str]
 # Heights (rows, cols) of a whole terrain; first column and row of a part of it, how many columns and rows.
 HeightsPart = tuple[F32, int, int, int, int]
 
@@ -51,10 +53,11 @@ class Shape:
         self._inputs: dict[int, SurfaceInputs] = {}
         self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
-        self._kept: dict[tuple[MeasureDocument, int], F32] = {}
+        self._kept: dict[Known, F32] = {}
         self._last_body: Body | None = None
-        # What stands around it, for measures that ask.
-        self.around: Around = nobody
+        # What stands around it, for measures that ask, and a short name of that.
+        self._around: Around = nobody
+        self._around_name = ""
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
         """With what others have worked out already about the same meshes."""
@@ -72,7 +75,21 @@ class Shape:
                     self._grain.setdefault(level, other._grain[known])
             if other.mesh is self.mesh:
                 self._texels = {**other._texels, **self._texels}
+                there = {id(sites) for sites in (*self._vertices.values(), *self._texels.values())}
+                self._kept.update((key, held) for key, held in other._kept.items() if key[1] in there)
+            if not self._around_name:
+                self._around, self._around_name = other._around, other._around_name
         return self
+
+    def stand_amid(self, name: str, around: Around) -> None:
+        """Have measures that ask know what stands around it. name: short, another one for anything else."""
+        if name != self._around_name:
+            self._around, self._around_name = around, name
+            self._last_body = None
+
+    def amid(self, measures: Iterable[MeasureDocument]) -> str:
+        """Short name of what stands around it, where any of the measures ask; else nothing."""
+        return self._around_name if any(measure.amid for measure in measures) else ""
 
     def _meshes(self) -> tuple[Mesh, ...]:
         return (self.mesh, *self.level_meshes())
@@ -112,8 +129,8 @@ class Shape:
 
     # Measures
 
-    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> tuple[MeasureDocument, int]:
-        return measure, id(sites)
+    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
+        return measure, id(sites), self.amid([measure])
 
     def has_measured(self, measure: MeasureDocument, sites: Sites) -> bool:
         """Whether a measure is at hand. Raises Refusal where the surface has none of its kind."""
@@ -130,7 +147,7 @@ class Shape:
             mesh = next(
                 (m for level, m in enumerate(self._meshes()) if self._vertices.get(level) is sites), self.mesh
             )
-            self._last_body = Body(mesh, sites, self.around)
+            self._last_body = Body(mesh, sites, self._around)
         return self._last_body
 
     def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:

@@ -15,7 +15,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.surface.shape import HeightsPart, Shape
+from ashblend.core.surface.shape import HeightsPart, Known, Shape
 from ashblend.core.survey import MEASURES, Ground, MeasureDocument
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame, TerrainMesh
@@ -158,9 +158,9 @@ class TerrainShape(Shape):
     def lie(self) -> str:
         return hashlib.blake2b(np.ascontiguousarray(self.field.heights).data, digest_size=8).hexdigest()
 
-    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> tuple[MeasureDocument, int]:
+    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
         # At corners of the ground, whatever sites ask.
-        return measure, 0
+        return measure, 0, ""
 
     def _require(self, measure: MeasureDocument) -> None:
         if MEASURES[measure.kind].over is None:

@@ -74,7 +74,8 @@ ANYWHERE = ("constant", "channel", "picture")
 def _lie(recipe: Recipe, shape: Shape) -> str:
     """How the surface lies, for a recipe that depends on it."""
     depends = any(term.on and term.source.kind not in ANYWHERE for term in recipe.terms)
-    return shape.lie if depends else ""
+    lie = shape.lie if depends else ""
+    return lie + shape.amid(measures_of(recipe))
 
 
 def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:

@@ -54,6 +54,10 @@ class DistanceMeasure(MeasureDocument):
     height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     way: Literal["along", "straight"] = "along"
 
+    @property
+    def amid(self) -> bool:
+        return self.of == "neighbours"
+
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
         return cls(), (round_length(size / 10), 0.0)
@@ -98,7 +102,7 @@ def _from_height(body: Body, height: float) -> F64:
 
 
 def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
-    if wanted.of == "neighbours":
+    if wanted.amid:
         flat = body.around.reshape(-1, 3)
         if flat.shape[0] == 0:
             raise ValueError("Nothing stands around this surface: add neighbours in Prepare.")

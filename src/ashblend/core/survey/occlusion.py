@@ -63,6 +63,10 @@ class OcclusionMeasure(MeasureDocument):
     floor_height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     rays: Annotated[int, Field(ge=1, le=1024)] = 64
 
+    @property
+    def amid(self) -> bool:
+        return self.by == "neighbours, too"
+
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
         return cls(metres=round_length(size / 4)), cls.ends
@@ -80,7 +84,7 @@ def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:
             far = np.minimum(far, falls_to(floor, origins, directions))
         return np.asarray((far >= wanted.metres).reshape(-1, wanted.rays).mean(axis=1), np.float64)
 
-    rays = body.amid if wanted.by != "itself" else body.alone
+    rays = body.amid if wanted.amid else body.alone
     made: Summed = summed
     open_share = rays.over(
         body.positions, body.normals, body.normals, wanted.rays, 0.0, True, body.lift, made, progress

@@ -83,6 +83,10 @@ class OpennessMeasure(MeasureDocument):
     by: Literal["itself", "neighbours, too"] = "itself"
     rays: Annotated[int, Field(ge=1, le=1024)] = 32
 
+    @property
+    def amid(self) -> bool:
+        return self.by == "neighbours, too"
+
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
         return cls(metres=round_length(size * 2)), cls.ends
@@ -104,7 +108,7 @@ def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F3
         turned = np.einsum("kij,kj->ki", rays, normals[span]) > 0
         return np.asarray(((far.reshape(-1, count) >= wanted.metres) & turned).mean(axis=1), np.float64)
 
-    rays = body.amid if wanted.by != "itself" else body.alone
+    rays = body.amid if wanted.amid else body.alone
     spread = float(np.cos(np.radians(wanted.width / 2)))
     return body.on_all(
         rays.over(body.positions, normals, axes, count, spread, False, body.lift, summed, progress)

@@ -32,6 +32,11 @@ class MeasureDocument(SourceDocument):
 
     kind: str
 
+    @property
+    def amid(self) -> bool:
+        """Whether it asks what stands around the surface."""
+        return False
+
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
         """What to begin with on a mesh of so many metres, corner to corner: settings, and ends of the ramp."""

@@ -41,6 +41,8 @@ def wanted(
     if recipe is None or found.follows is not None:
         return None
     shape = surface.shape
+    if any(measure.amid for measure in measures_of(recipe)):
+        surface.look_around()
     missing = [m for m in measures_of(recipe) if not shape.has_measured(m, found.sites)]
     return Wanted(on, recipe, shape, found, tuple(dict.fromkeys(missing))) if missing else None
 

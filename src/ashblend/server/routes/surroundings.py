@@ -75,6 +75,8 @@ async def put_surroundings(
     revision, document, others = await database.transact(_write, ident, write)
     async with rooms.enter(ident) as room:
         places = await room.call(_places, room.surface, document.neighbours)
+        await room.call(room.surface.look_around)
+        room.refresh_statistics()
         room.tell(DocumentChanged(kind="surroundings", id=ident, revision=revision))
     return SurroundingsView(revision=revision, document=document, places=places, others=others)
 
