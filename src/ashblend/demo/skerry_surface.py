@@ -10,7 +10,7 @@ from ashblend.core.blend import BlendDocument, CoverLayer, FilmLayer, Ground, Ma
 from ashblend.core.blend.layers.film import Ripples
 from ashblend.core.blend.layers.tint import OneColour
 from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, MeasuredUndercoat
+from ashblend.core.channels import ChannelDocument, ChannelSetDocument
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.materials.finish import Finish
 from ashblend.core.materials.mapping import Far
@@ -24,13 +24,13 @@ from ashblend.core.surface.heights_intake import cell_set, height_set
 from ashblend.core.surface.neighbours import Neighbour, Surroundings
 from ashblend.core.surface.open_set import OpenSet, open_sets
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.surface.undercoat import made_from, measured
 from ashblend.core.survey.snow import SnowMeasure
 from ashblend.core.survey.talus import TalusMeasure
 from ashblend.core.survey.upstream import UpstreamMeasure
 from ashblend.core.terrain.frame import terrain_mesh
 from ashblend.core.terrain.terrain import Terrain, terrain_of
 from ashblend.demo.skerry import TIDE, skerry_heights
+from ashblend.demo.undercoats import run_undercoats
 from ashblend.store.blends import create_blend
 from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
@@ -225,22 +225,9 @@ def _sets(terrain: Terrain) -> tuple[list[NewChannelSet], SurfaceState]:
         states.append(SetState(uuid4(), empty.sites, document, empty.channels))
     sets = open_sets(shape, SurfaceState(mesh, (), tuple(states)), {})
     for found, (_, channels) in zip(sets.values(), SETS, strict=True):
-        members = list(found.document.channels)
-        for number, (_, recipe) in enumerate(channels):
-            if recipe is None:
-                _track(found, terrain)
-                continue
-            sites, values = measured(shape, sets, found, recipe, lambda _, __: {})
-            plane = np.zeros(found.sites.layout.extent, np.uint16)
-            plane[sites] = values
-            found.channels[number].undercoat = plane
-            made = made_from(recipe, shape, 0)
-            members[number] = members[number].model_copy(
-                update={"undercoat": MeasuredUndercoat(recipe=recipe, made=made)}
-            )
-        found.document = found.document.model_copy(update={"channels": tuple(members)})
-        for channel in found.channels:
-            channel.mark_all()
+        run_undercoats(shape, sets, found, {k: recipe for k, (_, recipe) in enumerate(channels) if recipe})
+        if any(recipe is None for _, recipe in channels):
+            _track(found, terrain)
     ground = height_set(terrain)
     new = [NewChannelSet(f.document, f.channels, f.kind) for f in sets.values()]
     new.append(NewChannelSet(ground.document, ground.channels, ground.sites))

@@ -34,6 +34,7 @@ from ashblend.store.tiles import (
     put_plane,
     read_channel,
     read_tiles,
+    stored_undercoat,
     write_channel,
 )
 
@@ -306,7 +307,7 @@ def add_levels(session: Session, surface: Surface, levels: Sequence[LevelState])
     ):
         document = ChannelSetDocument.model_validate(row.document)
         channels = tuple(
-            read_channel(session, row.id, number, mesh.vertex_count, entry.constant)
+            read_channel(session, row.id, number, mesh.vertex_count, stored_undercoat(entry))
             for number, entry in enumerate(document.channels)
         )
         sets.append(SetState(row.id, SITE_KIND.validate_python(row.sites), document, channels))

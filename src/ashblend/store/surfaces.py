@@ -8,8 +8,7 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.channels import Channel, ChannelSetDocument, FileUndercoat, MeasuredUndercoat
-from ashblend.core.channels.document import ChannelDocument
+from ashblend.core.channels import Channel, ChannelSetDocument
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import SiteKind, VertexSites
@@ -19,7 +18,7 @@ from ashblend.store.journal import deltas_since
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.projects import get_project
 from ashblend.store.states import read_surface_mesh
-from ashblend.store.tiles import read_channel, write_channel, write_dirty
+from ashblend.store.tiles import read_channel, stored_undercoat, write_channel, write_dirty
 
 BASE = VertexSites()
 
@@ -79,16 +78,6 @@ def channel_sets_of(session: Session, surface: UUID) -> Sequence[ChannelSet]:
     return session.scalars(
         select(ChannelSet).where(ChannelSet.surface_id == surface).order_by(ChannelSet.position)
     ).all()
-
-
-def stored_undercoat(document: ChannelDocument) -> float | None:
-    """An undercoat's weight, or None where a plane of it is kept. What is carried down is worked out anew."""
-    undercoat = document.undercoat
-    if isinstance(undercoat, FileUndercoat):
-        return None
-    if isinstance(undercoat, MeasuredUndercoat) and undercoat.made is not None:
-        return None
-    return document.constant
 
 
 def read_channels(

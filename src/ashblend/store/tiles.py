@@ -13,7 +13,8 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels import Channel
+from ashblend.core.channels import Channel, FileUndercoat, MeasuredUndercoat
+from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.sites import TILE
 from ashblend.store.models import ChannelTile, StateTile, Tile
 
@@ -155,6 +156,16 @@ def write_dirty(session: Session, channel_set: UUID, number: int, channel: Chann
         session.execute(insert(ChannelTile), rows)
     channel.dirty.clear()
     return replaced
+
+
+def stored_undercoat(document: ChannelDocument) -> float | None:
+    """An undercoat's weight, or None where a plane of it is kept. What is carried down is worked out anew."""
+    undercoat = document.undercoat
+    if isinstance(undercoat, FileUndercoat):
+        return None
+    if isinstance(undercoat, MeasuredUndercoat) and undercoat.made is not None:
+        return None
+    return document.constant
 
 
 def read_channel(

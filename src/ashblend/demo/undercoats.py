@@ -1,0 +1,61 @@
+"""Sets whose channels begin with measured undercoats, as an artist would have run them."""
+
+from collections.abc import Mapping, Sequence
+from uuid import uuid4
+
+import numpy as np
+
+from ashblend.core.arrays import F32
+from ashblend.core.channels import (
+    Channel,
+    ChannelDocument,
+    ChannelSetDocument,
+    MeasuredUndercoat,
+    empty_channel,
+)
+from ashblend.core.channels.quantise import quantise
+from ashblend.core.recipe import Recipe
+from ashblend.core.sites import Mesh
+from ashblend.core.surface import OpenSet
+from ashblend.core.surface.convert import Sets
+from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.shape import Shape
+from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.undercoat import made_from, measured
+from ashblend.store.surfaces import NewChannelSet
+
+
+def run_undercoats(shape: Shape, sets: Sets, found: OpenSet, recipes: Mapping[int, Recipe]) -> None:
+    """Put a measured undercoat under some channels of a set, by number."""
+    members = list(found.document.channels)
+    for number, recipe in recipes.items():
+        sites, values = measured(shape, sets, found, recipe, lambda _, __: {})
+        plane = np.zeros(found.sites.layout.extent, np.uint16)
+        plane[sites] = values
+        found.channels[number].undercoat = plane
+        undercoat = MeasuredUndercoat(recipe=recipe, made=made_from(recipe, shape, 0))
+        members[number] = members[number].model_copy(update={"undercoat": undercoat})
+    found.document = found.document.model_copy(update={"channels": tuple(members)})
+    for channel in found.channels:
+        channel.mark_all()
+
+
+def painted(weights: F32, cover: F32) -> Channel:
+    """A channel with hand paint: weights (sites,) where cover (sites,) is one."""
+    channel = empty_channel(weights.shape[0])
+    channel.cover[:] = quantise(cover, 16).astype(np.uint16)
+    channel.paint[:] = quantise(weights * cover, 16).astype(np.uint16)
+    return channel
+
+
+def vertex_set(
+    mesh: Mesh, name: str, names: Sequence[str], recipes: Mapping[int, Recipe], paint: Mapping[int, Channel]
+) -> NewChannelSet:
+    """A set on the vertices of a mesh. recipes, paint: by number of the channel."""
+    shape = shape_of(mesh, number=1)
+    document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in names))
+    channels = [paint.get(number, empty_channel(mesh.vertex_count)) for number in range(len(names))]
+    kind = VertexSites()
+    found = OpenSet(uuid4(), kind, document, 0, channels, kind.sites(shape))
+    run_undercoats(shape, {found.id: found}, found, recipes)
+    return NewChannelSet(found.document, found.channels)
