@@ -1,11 +1,13 @@
 """Measures of meshes against the outside: the catalogue of configuration factors, other packages, known bodies."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from shapes import box, cylinder, grid_indices, plane, sphere, split_plane, thin_wall, two_sheets
 
 from ashblend.core.progress import silent
@@ -13,6 +15,7 @@ from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
 from ashblend.core.survey import MEASURES, Body
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.edges import EdgesMeasure, folded_edges
+from ashblend.core.survey.pictures import SHOWN, picture
 from ashblend.core.survey.runs import run_down
 
 ON_MESHES = [kind for kind, measure in MEASURES.items() if measure.on is not None]
@@ -663,3 +666,17 @@ def test_density_does_not_matter():
                 off.mean(),
                 off.max(),
             )
+
+
+PICTURES = Path(__file__).parents[2] / "web/src/pictures"
+
+
+def test_every_measure_has_a_picture_of_what_it_does():
+    assert {path.stem for path in PICTURES.glob("*.png")} == set(MEASURES) == set(SHOWN)
+
+
+@pytest.mark.parametrize("kind", ["edges", "along", "sun"])
+def test_pictures_are_what_the_measures_draw(kind):
+    kept, drawn = np.asarray(Image.open(PICTURES / f"{kind}.png")), picture(kind)
+    assert kept.shape == drawn.shape
+    assert np.abs(kept.astype(int) - drawn).mean() < 2
