@@ -11,6 +11,7 @@ from browser.window import (
     channel,
     differs,
     glimpse,
+    layer,
     open_surface,
     paint,
     picture,
@@ -134,3 +135,29 @@ def test_a_long_measure_is_stopped_halfway_and_nothing_has_changed(page, db):
     assert not held(db, sample).any()
     expect(page.get_by_role("button", name="Nothing to undo")).to_be_disabled()
     assert page.strange == []
+
+
+def test_a_mask_reads_a_measure_by_way_of_a_free_channel(page, db):
+    sample = small_project(db, kerb())
+    open_surface(page, sample.surface)
+    bare = picture(page)
+    stage(page, "Blend")
+    layer(page, "Light").click()
+    page.get_by_role("button", name="Add a term").click()
+    page.get_by_role("button", name="Occlusion").click()
+    expect(channel(page, "Occlusion")).to_be_visible(timeout=15_000)
+    page.get_by_label(re.compile("^How Channel G goes onto")).select_option("max")
+    expect(page.get_by_role("button", name=re.compile("^Undo: "))).to_be_enabled()
+    settle(page)
+    differs(page, bare, 20, seconds=30)
+    # The step's foot is the least open; what the mask read before is as it was.
+    deadline = time.monotonic() + 20
+    while not (measured := held(db, sample, 1)).any():
+        assert time.monotonic() < deadline, "nothing was measured"
+        page.wait_for_timeout(200)
+    x = sample.mesh.positions[:, 0]
+    assert (
+        measured[np.abs(x - 1.083) < 0.01].astype(float).mean()
+        > measured[np.abs(x - 1.9) < 0.05].astype(float).mean() + 3000
+    )
+    assert not held(db, sample).any() and page.strange == []

@@ -5,7 +5,7 @@
   import { MAIN, PLAIN, QUIET } from "../ui/button";
   import PictureCard from "../ui/PictureCard.svelte";
   import Slider from "../ui/Slider.svelte";
-  import PaintShown from "./PaintShown.svelte";
+  import HoldToLook from "./HoldToLook.svelte";
   import RecipeEditor from "./recipe/RecipeEditor.svelte";
 
   const { studio }: { studio: Studio } = $props();
@@ -160,7 +160,12 @@
     <div class="text-soft mt-3 flex flex-wrap items-center gap-x-2 gap-y-1 text-sm">
       <span>Paint covers {own > 0 && own < 0.005 ? "under 1" : Math.round(own * 100)} % of it.</span>
       {#if own > 0}
-        <PaintShown {studio} />
+        <HoldToLook
+          {studio}
+          name="Hold to see where"
+          title="Hold it: light is where paint covers the undercoat"
+          look={() => ({ type: "look_paint", on: { ...studio.addressOfBase } })}
+        />
         <button
           type="button"
           class={QUIET}

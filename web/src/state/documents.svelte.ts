@@ -8,7 +8,7 @@ import { adopted } from "./keptRecipes.svelte";
 import * as layers from "./layers";
 import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
-import { tellError } from "./told";
+import { tell, tellError } from "./told";
 import type {
   BlendDocument,
   ChannelAddress,
@@ -20,6 +20,7 @@ import type {
   Layer,
   LayerGroup,
   LayerKind,
+  Recipe,
   MaterialView,
   ProjectView,
   StencilView,
@@ -204,6 +205,29 @@ export class Documents {
     const count = baseSet.document.channels.length;
     const next = Array.from({ length: count }, (_, i) => (address.channel + i) % count);
     return { channel_set: baseSet.id, channel: next.find((c) => !this.readers(c).length) ?? address.channel };
+  }
+
+  /** Have a channel that nobody reads and nobody has painted hold what a recipe measures; null where there is none. */
+  measureInto(name: string, recipe: Recipe): ChannelAddress | null {
+    const { baseSet, statistics } = this.studio;
+    const facts = statistics?.channels[baseSet.id];
+    const channel = baseSet.document.channels.findIndex(
+      ({ undercoat, locked }, c) =>
+        undercoat.kind === "constant" && !locked && !this.readers(c).length && facts?.[c]?.own === 0,
+    );
+    if (channel < 0) {
+      tell({
+        problem: `All channels of ${baseSet.document.name} are painted, measured or read.`,
+        remedy: "Add a channel set, choose it, and add the measure again.",
+      });
+      return null;
+    }
+    const on = { channel_set: baseSet.id, channel };
+    this.editSet({
+      channels: this.studio.set.document.channels.map((c, i) => (i === channel ? { ...c, name } : c)),
+    });
+    this.studio.send({ type: "measure", on, recipe, layer: null });
+    return on;
   }
 
   removeLayer(id: string): void {

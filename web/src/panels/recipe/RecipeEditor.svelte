@@ -37,7 +37,24 @@
   const edit = (number: number, change: Partial<Term>) =>
     withTerms(recipe.terms.map((term, i) => (i === number ? { ...term, ...change } : term)));
 
+  /** A new term of a source, as fits the surface. */
+  function fresh(source: Source, op: Term["op"]): Term {
+    const fits = studio.surveys.fitting?.terms[source.kind];
+    return fits ? { ...(fits as unknown as Term), op } : freshTerm(source, op);
+  }
+
   async function add(kind: string): Promise<void> {
+    if (!measures && !sourceOf(kind).live) {
+      const measured = fresh(sourceOf(kind).first as unknown as Source, "set");
+      const on = studio.documents.measureInto(sourceOf(kind).title, { terms: [measured] });
+      if (!on) return;
+      withTerms([
+        ...recipe.terms,
+        freshTerm({ kind: "channel", ...on }, recipe.terms.length ? "multiply" : "set"),
+      ]);
+      openAt(recipe.terms.length - 1);
+      return;
+    }
     const first = sourceOf(kind).first as unknown as Source;
     let source: Source = first;
     if (first.kind === "channel") source = { ...first, ...studio.addressOfBase };
@@ -47,9 +64,7 @@
       if (!picture) return;
       source = { ...first, picture };
     }
-    const fits = studio.surveys.fitting?.terms[kind];
-    const op = recipe.terms.length ? "multiply" : "set";
-    const term = fits ? { ...(fits as unknown as Term), op: op as Term["op"] } : freshTerm(source, op);
+    const term = fresh(source, recipe.terms.length ? "multiply" : "set");
     withTerms([...recipe.terms, fitted(term)]);
     openAt(recipe.terms.length - 1);
   }

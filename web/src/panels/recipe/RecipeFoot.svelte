@@ -15,7 +15,7 @@
   interface Props {
     studio: Studio;
     recipe: Recipe;
-    /** Whether measures of the surface may be added: they are worked out once, never at a pixel. */
+    /** Whether measures may be terms here; else they come in by way of a channel, as they are never told at a pixel. */
     measures: boolean;
     onadd: (source: string) => void;
     onchange: (recipe: Recipe) => void;
@@ -25,7 +25,7 @@
   const ground = $derived(terrainOf(studio.surface) !== null);
   const live = ingredients().sources.filter((source) => source.live);
   const measured = $derived(
-    measures ? ingredients().sources.filter((s) => !s.live && (ground ? s.on_terrain : s.on_meshes)) : [],
+    ingredients().sources.filter((s) => !s.live && (ground ? s.on_terrain : s.on_meshes)),
   );
   const MOST = 24;
   let adding = $state(false);
@@ -61,7 +61,9 @@
       >
         {#if measured.length}
           <p class="text-soft px-2 pt-1 pb-1.5 text-xs">
-            Measured once over the surface; a ramp over it moves at once.
+            {measures
+              ? "Measured once over the surface; a ramp over it moves at once."
+              : "Measured once, into the undercoat of a free channel that the mask then reads."}
           </p>
           <div class="grid grid-cols-3 gap-1 pb-1">
             {#each measured as source (source.kind)}

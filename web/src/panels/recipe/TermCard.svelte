@@ -13,6 +13,7 @@
   import IconButton from "../../ui/IconButton.svelte";
   import { shownLength } from "../../ui/quantity";
   import Slider from "../../ui/Slider.svelte";
+  import HoldToLook from "../HoldToLook.svelte";
   import RampEditor from "./RampEditor.svelte";
   import SourceSettings from "./SourceSettings.svelte";
 
@@ -141,6 +142,19 @@
             title="Displace it by noise: straight borders become worn ones"
             onclick={() => edit({ warp: term.warp ? null : (ingredients().warp as never) })}>Warp</button
           >
+        {/if}
+        {#if !sourceOf(term.source.kind).live}
+          <HoldToLook
+            {studio}
+            class={toggle}
+            name="Alone"
+            title="Hold it: this term alone, as its ramp makes it"
+            look={() => ({
+              type: "look_undercoat",
+              on: { ...studio.addressOfBase },
+              recipe: { terms: [{ ...($state.snapshot(term) as Term), op: "set", amount: 1, on: true }] },
+            })}
+          />
         {/if}
         <span class="ml-auto flex">
           <IconButton small label="Remove {title(term)}" side="left" onclick={onremove}>

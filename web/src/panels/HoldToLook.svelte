@@ -1,10 +1,19 @@
-<!-- While it is held: how much paint covers the undercoat of the chosen channel, place by place. -->
+<!-- While it is held: the chosen channel as something else than it is. -->
 <script lang="ts">
   import type { Lens } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
+  import type { FromWindow } from "../state/types";
   import { QUIET } from "../ui/button";
 
-  const { studio }: { studio: Studio } = $props();
+  interface Props {
+    studio: Studio;
+    name: string;
+    title: string;
+    /** What to ask for. */
+    look: () => FromWindow;
+    class?: string;
+  }
+  const { studio, name, title, look, class: looks = QUIET }: Props = $props();
 
   /** The lens to go back to, while it is shown. */
   let before = $state<Lens | null>(null);
@@ -13,7 +22,7 @@
     if (before !== null) return;
     before = studio.lens;
     studio.lens = "channel";
-    studio.live.send({ type: "look_paint", on: { ...studio.addressOfBase } });
+    studio.live.send(look());
   }
   function hide(): void {
     if (before === null) return;
@@ -26,9 +35,9 @@
 
 <button
   type="button"
-  class={QUIET}
+  class={looks}
   aria-pressed={before !== null}
-  title="Hold it: light is where paint covers the undercoat"
+  {title}
   onpointerdown={(event) => {
     event.currentTarget.setPointerCapture(event.pointerId);
     show();
@@ -39,5 +48,5 @@
   onkeydown={(event) => {
     if (event.key === " " || event.key === "Enter") show();
   }}
-  onkeyup={hide}>Hold to see where</button
+  onkeyup={hide}>{name}</button
 >
