@@ -475,6 +475,29 @@ def test_each_blade_goes_from_its_own_root_to_its_own_tip():
     np.testing.assert_allclose(on(mesh, "along"), (y - y.min()) / np.ptp(y), atol=1e-6)
 
 
+def test_the_way_outward_is_that_from_the_middle_line():
+    pipe = cylinder(48, 10, 0.5, 2.0)
+    np.testing.assert_allclose(on(pipe, "along", way="outward", told="metres"), 0.5, atol=1e-3)
+    flat = plane(9, 2.0)
+    away = np.hypot(flat.positions[:, 0] - 1, flat.positions[:, 2] - 1)
+    np.testing.assert_allclose(on(flat, "along", way="outward", told="metres"), away, atol=1e-6)
+    np.testing.assert_allclose(on(flat, "along", way="outward"), away / away.max(), atol=1e-6)
+
+
+def test_each_part_has_one_root_at_its_low_end():
+    mesh = blades()
+    blade = np.repeat(np.arange(3), 9)
+    for axis, number in (("X", 0), ("Y (up)", 1), ("Z", 2)):
+        told = on(mesh, "pivot", axis=axis, told="metres")
+        at = mesh.positions[:, number].astype(np.float64)
+        for k in range(3):
+            y = mesh.positions[blade == k, 1]
+            root = at[blade == k][y <= y.min() + 1e-6].mean() - at.min()
+            np.testing.assert_allclose(told[blade == k], root, atol=1e-5)
+    shares = on(mesh, "pivot")
+    assert shares.min() >= 0 and shares.max() <= 1 and len(np.unique(shares)) == 3
+
+
 def test_the_long_axis_is_found_however_the_body_lies():
     rod = moved(cylinder(24, 30, 0.1, 3.0), turned(4), np.array([5.0, 6, 7]))
     told = on(rod, "along", axis="the long one", told="metres")

@@ -1387,7 +1387,7 @@ export interface components {
         };
         /**
          * AlongMeasure
-         * @description axis: which way. of: from the low end of what. share: 0 to 1 from end to end, else in metres.
+         * @description axis: which way. way: along it from the low end, or away from it. of: of what. told: 0 to 1, or metres.
          */
         AlongMeasure: {
             /**
@@ -1413,6 +1413,12 @@ export interface components {
              * @enum {string}
              */
             told: "a share" | "metres";
+            /**
+             * Way
+             * @default along it
+             * @enum {string}
+             */
+            way: "along it" | "outward";
         };
         /**
          * AspectMeasure
@@ -4270,6 +4276,29 @@ export interface components {
             seed: number;
         };
         /**
+         * PivotMeasure
+         * @description axis: which coordinate of the root. told: 0 to 1 through the surface's box, or metres from its low side.
+         */
+        PivotMeasure: {
+            /**
+             * Axis
+             * @default X
+             * @enum {string}
+             */
+            axis: "X" | "Y (up)" | "Z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pivot";
+            /**
+             * Told
+             * @default a share
+             * @enum {string}
+             */
+            told: "a share" | "metres";
+        };
+        /**
          * Placing
          * @description metres_per_unit: of the file's unit. up: the file's axis that points up.
          */
@@ -5498,7 +5527,7 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["OcclusionMeasure"] | components["schemas"]["OpennessMeasure"] | components["schemas"]["ThicknessMeasure"] | components["schemas"]["EdgesMeasure"] | components["schemas"]["CavityMeasure"] | components["schemas"]["RunsMeasure"] | components["schemas"]["DistanceMeasure"] | components["schemas"]["AlongMeasure"] | components["schemas"]["PiecesMeasure"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["OcclusionMeasure"] | components["schemas"]["OpennessMeasure"] | components["schemas"]["ThicknessMeasure"] | components["schemas"]["EdgesMeasure"] | components["schemas"]["CavityMeasure"] | components["schemas"]["RunsMeasure"] | components["schemas"]["DistanceMeasure"] | components["schemas"]["AlongMeasure"] | components["schemas"]["PiecesMeasure"] | components["schemas"]["PivotMeasure"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
             uneven?: components["schemas"]["Uneven"] | null;
             warp?: components["schemas"]["Warp"] | null;
         };

@@ -16,6 +16,7 @@ from ashblend.core.survey.near_water import NEAR_WATER, NearWaterMeasure
 from ashblend.core.survey.occlusion import OCCLUSION, OcclusionMeasure
 from ashblend.core.survey.openness import OPENNESS, OpennessMeasure
 from ashblend.core.survey.pieces import PIECES, PiecesMeasure
+from ashblend.core.survey.pivot import PIVOT, PivotMeasure
 from ashblend.core.survey.position import POSITION, PositionMeasure
 from ashblend.core.survey.protocol import Ground, Measure, MeasureDocument
 from ashblend.core.survey.runs import RUNS, RunsMeasure
@@ -38,6 +39,7 @@ AnyMeasure = Annotated[
     | DistanceMeasure
     | AlongMeasure
     | PiecesMeasure
+    | PivotMeasure
     | AspectMeasure
     | ConvexityMeasure
     | PositionMeasure
@@ -63,6 +65,7 @@ MEASURES: Mapping[str, Measure] = {
         DISTANCE,
         ALONG,
         PIECES,
+        PIVOT,
         ASPECT,
         CONVEXITY,
         POSITION,

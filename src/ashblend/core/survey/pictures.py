@@ -30,6 +30,7 @@ SHOWN: dict[str, tuple[dict[str, object], tuple[float, float]]] = {
     "distance": ({"of": "a height", "height": 0.0, "way": "straight"}, (1.1, 0.0)),
     "along": ({"of": "each part"}, (0.0, 1.0)),
     "pieces": ({}, (0.0, 1.0)),
+    "pivot": ({}, (0.0, 1.0)),
     "convexity": ({"metres": 0.25}, (-0.6, 0.6)),
     "aspect": ({}, (180.0, 0.0)),
     "position": ({"metres": 20.0}, (-5.0, 5.0)),
