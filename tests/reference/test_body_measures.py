@@ -11,6 +11,8 @@ from PIL import Image
 from shapes import box, cylinder, grid_indices, plane, sphere, split_plane, thin_wall, two_sheets
 
 from ashblend.core.progress import silent
+from ashblend.core.recipe import Recipe
+from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
 from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
 from ashblend.core.survey import MEASURES, Body
 from ashblend.core.survey.bend import bend
@@ -18,7 +20,7 @@ from ashblend.core.survey.edges import EdgesMeasure, folded_edges
 from ashblend.core.survey.pictures import SHOWN, picture
 from ashblend.core.survey.runs import run_down
 
-ON_MESHES = [kind for kind, measure in MEASURES.items() if measure.on is not None]
+ON_MESHES_KINDS = [kind for kind, measure in MEASURES.items() if measure.on is not None]
 BY_RAYS = {"occlusion", "openness", "thickness", "runs"}
 
 
@@ -570,7 +572,7 @@ def test_under_a_roof_nothing_falls():
 EVEN = {"by rays": 0.09, "else": 2e-3}
 
 
-@given(seed=st.integers(0, 2**16), kind=st.sampled_from(ON_MESHES))
+@given(seed=st.integers(0, 2**16), kind=st.sampled_from(ON_MESHES_KINDS))
 @settings(max_examples=40, deadline=None)
 def test_measures_stay_when_the_mesh_is_moved_and_its_vertices_shuffled(seed, kind):
     """Turned about the upright, as up is up; rays differ by their noise."""
@@ -599,7 +601,7 @@ def test_measures_stay_when_the_mesh_is_moved_and_its_vertices_shuffled(seed, ki
         assert off.mean() < 2e-3 and off.max() < 0.05
 
 
-TURNING = [k for k in ON_MESHES if k in ("occlusion", "thickness", "edges", "cavity", "convexity")]
+TURNING = [k for k in ON_MESHES_KINDS if k in ("occlusion", "thickness", "edges", "cavity", "convexity")]
 
 
 @given(seed=st.integers(0, 2**16), kind=st.sampled_from(TURNING), scale=st.sampled_from([0.01, 1.0, 40.0]))
@@ -625,14 +627,14 @@ def test_measures_turn_with_the_mesh_and_scale_as_their_unit_says(seed, kind, sc
         assert off.mean() < 2e-3 and off.max() < 0.05
 
 
-@pytest.mark.parametrize("kind", ON_MESHES)
+@pytest.mark.parametrize("kind", ON_MESHES_KINDS)
 def test_the_same_input_gives_the_same_bytes(kind):
     asked = {"of": "a height"} if kind == "distance" else {}
     mesh = rough_ball(4)
     assert (on(mesh, kind, **asked) == on(mesh, kind, **asked)).all()
 
 
-@pytest.mark.parametrize("kind", ON_MESHES)
+@pytest.mark.parametrize("kind", ON_MESHES_KINDS)
 @pytest.mark.parametrize(
     "name",
     ["one", "no area", "a point", "three on an edge", "inside out", "far away", "tiny", "huge", "apart"],
@@ -689,6 +691,23 @@ def test_density_does_not_matter():
                 off.mean(),
                 off.max(),
             )
+
+
+@given(
+    size=st.floats(1e-4, 1e6),
+    low=st.floats(-1e4, 1e4),
+    flat=st.booleans(),
+)
+@settings(max_examples=60, deadline=None)
+def test_ready_recipes_fit_every_size(size, low, flat):
+    """Of a grain of sand and of an island, level or not."""
+    of = Extent(size, low, low if flat else low + size * 0.7)
+    for ready in (*ON_MESHES, *ON_TERRAIN):
+        recipe = ready.recipe(of)
+        assert recipe.terms and Recipe.model_validate(recipe.model_dump()) == recipe
+    for kind in ON_MESHES_KINDS:
+        term = fitted(MEASURES[kind].document, of)
+        assert term.low != term.high or term.source.kind == "edges"
 
 
 PICTURES = Path(__file__).parents[2] / "web/src/pictures"

@@ -41,6 +41,11 @@ class Ready:
     recipe: Callable[[Extent], Recipe]
 
 
+def _features(metres: float) -> float:
+    """A size of noise that there can be."""
+    return min(max(round_length(metres), 0.001), 1000.0)
+
+
 def fitted(measure: type[MeasureDocument], of: Extent) -> Term:
     """A term that begins with a measure, as fits a surface."""
     source, (low, high) = measure.fitted(of.size)
@@ -48,7 +53,7 @@ def fitted(measure: type[MeasureDocument], of: Extent) -> Term:
 
 
 def _broken(term: Term, of: Extent, amount: float = 0.6) -> Term:
-    uneven = Uneven(amount=amount, metres=round_length(of.size / 30))
+    uneven = Uneven(amount=amount, metres=_features(of.size / 30))
     return term.model_copy(update={"uneven": uneven})
 
 
@@ -71,16 +76,17 @@ def _weather(of: Extent) -> Recipe:
 
 
 def _tide(of: Extent) -> Recipe:
-    tall = of.high - of.low
+    # On a level surface the line has some width all the same.
+    tall = max(of.high - of.low, of.size / 50)
     line = of.low + 0.3 * tall
-    by = round_length(max(tall, 1e-3) / 12)
+    by = _features(tall / 12)
     return Recipe(
         terms=(
             Term(
                 source=HeightSource(),
                 low=line + 0.05 * tall,
                 high=line - 0.05 * tall,
-                warp=Warp(by=by, metres=by * 4),
+                warp=Warp(by=by, metres=_features(by * 4)),
             ),
         )
     )

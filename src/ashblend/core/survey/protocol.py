@@ -20,8 +20,9 @@ class Ground:
 
 
 def round_length(metres: float) -> float:
-    """The nearest of 1, 2 and 5 of a power of ten."""
-    power = 10.0 ** math.floor(math.log10(max(metres, 1e-6)))
+    """The nearest of 1, 2 and 5 of a power of ten, from a micrometre to ten kilometres."""
+    metres = min(max(metres, 1e-6), 1e4)
+    power = 10.0 ** math.floor(math.log10(metres))
     return float(min((step * power for step in (1, 2, 5, 10)), key=lambda step: abs(math.log(step / metres))))
 
 
