@@ -114,3 +114,17 @@ def test_the_tufts_root_stays_still(station):
     with station.begin() as session:
         document = BlendDocument.model_validate(blend_of(session, tuft.id).document)
     assert compile_blend(document).slots == ("/layers/3/material",)
+
+
+def test_no_undercoat_of_the_sample_is_stale(station):
+    """Measures that the sample was built with are those that it would have now."""
+    with station.begin() as session:
+        surfaces = {row.name: row.id for row in session.scalars(select(Surface))}
+    measured = 0
+    for name, ident in surfaces.items():
+        live = OpenSurface(station, ident)
+        for found in statistics(live, live.blend()).channels.values():
+            assert not any(channel.stale for channel in found), name
+        for held in live.sets.values():
+            measured += sum(c.undercoat.kind == "measured" for c in held.document.channels)
+    assert measured >= 3 + 3 + 2 + 5

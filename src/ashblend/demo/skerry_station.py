@@ -75,7 +75,7 @@ def _add_surface(
 
 def _post_sets(mesh: Mesh) -> list[NewChannelSet]:
     """Weed up to the tide, rime on the weather side, wear on edges; on so few vertices they are hardly held."""
-    return [vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {})]
+    return [vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {}, revision=2)]
 
 
 def _tuft_sets(mesh: Mesh) -> list[NewChannelSet]:

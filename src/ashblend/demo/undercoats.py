@@ -49,10 +49,15 @@ def painted(weights: F32, cover: F32) -> Channel:
 
 
 def vertex_set(
-    mesh: Mesh, name: str, names: Sequence[str], recipes: Mapping[int, Recipe], paint: Mapping[int, Channel]
+    mesh: Mesh,
+    name: str,
+    names: Sequence[str],
+    recipes: Mapping[int, Recipe],
+    paint: Mapping[int, Channel],
+    revision: int = 1,
 ) -> NewChannelSet:
-    """A set on the vertices of a mesh. recipes, paint: by number of the channel."""
-    shape = shape_of(mesh, number=1)
+    """A set on the vertices of a mesh. recipes, paint: by number of the channel. revision: that the mesh will have."""
+    shape = shape_of(mesh, number=revision)
     document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in names))
     channels = [paint.get(number, empty_channel(mesh.vertex_count)) for number in range(len(names))]
     kind = VertexSites()
