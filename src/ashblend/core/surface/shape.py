@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any, ClassVar
 
 import numpy as np
@@ -20,8 +21,8 @@ from ashblend.core.survey.body import nobody
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
 
-# Measures that are kept at hand, a float32 a site each.
-MOST_KEPT = 12
+# Bytes of measures that are kept at hand, a float32 a site each.
+MOST_KEPT = 400_000_000
 
 # A measure, whose sites, what stood around.
 Known = tuple[MeasureDocument, int, str]
@@ -54,6 +55,8 @@ class Shape:
         self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
         self._kept: dict[Known, F32] = {}
+        # Several may be worked out at a time.
+        self._keeping = Lock()
         self._last_body: Body | None = None
         # What stands around it, for measures that ask, and a short name of that.
         self._around: Around = nobody
@@ -162,14 +165,33 @@ class Shape:
             values = self._worked_out(measure, sites, progress)
         except ValueError as error:
             raise Refusal(str(error), "Choose another one.") from error
-        while len(self._kept) >= MOST_KEPT:
-            self._kept.pop(next(iter(self._kept)), None)
-        self._kept[self._kept_as(measure, sites)] = values
+        with self._keeping:
+            self._kept[self._kept_as(measure, sites)] = values
+
+    def make_room(self, wanted: Iterable[MeasureDocument]) -> None:
+        """Let go of measures, the oldest first, while they take more than MOST_KEPT; never of what is wanted.
+
+        Not while they are worked out: a recipe of more than there is room for would never have all of them.
+        """
+        kept = set(wanted)
+        with self._keeping:
+            for known in list(self._kept):
+                if sum(held.nbytes for held in self._kept.values()) <= MOST_KEPT:
+                    return
+                if known[0] not in kept:
+                    del self._kept[known]
 
     def _at_hand(self, measure: MeasureDocument, sites: Sites) -> F32:
-        if not self.has_measured(measure, sites):
+        self._require(measure)
+        key = self._kept_as(measure, sites)
+        while True:
+            with self._keeping:
+                found = self._kept.pop(key, None)
+                if found is not None:
+                    # What was asked for last is let go last.
+                    self._kept[key] = found
+                    return found
             self.work_out(measure, sites, silent)
-        return self._kept[self._kept_as(measure, sites)]
 
     def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
         """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""

@@ -53,6 +53,7 @@ def title(work: Wanted) -> str:
 
 def work_out(work: Wanted, show: Callable[[Recipe], None], progress: Progress) -> Wanted:
     """Have the shape know every measure. show: called once with the recipe on rough ones, where that is worth a look."""
+    work.shape.make_room(measures_of(work.recipe))
     rough = {m: m.rough for m in work.missing}
     if any(rough.values()):
         for measure in work.missing:
