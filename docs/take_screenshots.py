@@ -66,18 +66,12 @@ def studio_channel(page: Page) -> None:
 
 
 def undercoat(page: Page) -> None:
-    """Rime in patches on what is nearly level, under the paint that is not there yet."""
+    """Where the weather reaches, measured, its ramp over how it is spread."""
     page.keyboard.press("4")
     page.keyboard.press("u")
-    for source in ("Slope", "Noise"):
-        page.get_by_role("button", name="Add a term").click()
-        page.get_by_role("dialog", name="Add a term").get_by_role("button", name=source).click()
-        page.wait_for_timeout(3000)
-    for end, value in (("none", "0.42"), ("full", "0.58")):
-        page.get_by_label(f"Ramp of Noise, {end} at").fill(value)
-        page.get_by_label(f"Ramp of Noise, {end} at").press("Enter")
-    page.wait_for_timeout(4000)
+    page.get_by_role("button", name="Weather side").click()
     page.get_by_role("button", name="Undo: Undercoat of Rime").wait_for(timeout=60_000)
+    page.wait_for_timeout(2000)
     settle(page)
 
 
