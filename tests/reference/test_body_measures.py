@@ -144,6 +144,11 @@ def test_ground_hides_a_wall_by_half_and_only_within_reach():
     told = on(wall, "occlusion", floor="level ground", metres=FAR, rays=256)
     assert np.abs(told - 0.5).max() < 0.02
     assert (on(wall, "occlusion", floor="level ground", metres=0.4) == 1).all()
+    # Only what is nearer to the ground than that.
+    low = moved(wall, np.eye(3), np.array([0, -0.5, 0]) - [0, wall.positions[:, 1].min() - 0.5, 0])
+    y = low.positions[:, 1]
+    told = on(low, "occlusion", floor="level ground", metres=0.6)
+    assert (told[y > 0.61] == 1).all() and told[y < 0.3].max() < 0.95 and y.max() > 1.9
 
 
 def test_what_is_turned_inside_out_is_closed_and_another_surface_hides_only_when_asked():
