@@ -14,9 +14,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-from ashblend.core.survey.rays import Summed
-
-ROUGHLY = 4
+from ashblend.core.survey.rays import ROUGHLY, rays_setting
 
 
 def falls_to(floor: float, origins: F32, directions: F32) -> F32:
@@ -45,15 +43,7 @@ class OcclusionMeasure(MeasureDocument):
         Setting(key="by", title="Hidden by", about="What hides", choices=("itself", "neighbours, too")),
         Setting(key="floor", title="Ground", about="Level ground under it", choices=("none", "level ground")),
         Setting(key="floor_height", title="Ground at", about="Its height", low=-10, high=10, unit="m"),
-        Setting(
-            key="rays",
-            title="Rays",
-            about="More are smoother and take longer",
-            low=16,
-            high=512,
-            logarithmic=True,
-            whole=True,
-        ),
+        rays_setting(16, 512),
     )
 
     kind: Literal["occlusion"] = "occlusion"
@@ -73,7 +63,7 @@ class OcclusionMeasure(MeasureDocument):
 
     @property
     def rough(self) -> Self | None:
-        return self.model_copy(update={"rays": ROUGHLY})
+        return self.model_copy(update={"rays": ROUGHLY}) if self.rays > ROUGHLY else None
 
 
 def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:
@@ -85,9 +75,8 @@ def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:
         return np.asarray((far >= wanted.metres).reshape(-1, wanted.rays).mean(axis=1), np.float64)
 
     rays = body.amid if wanted.amid else body.alone
-    made: Summed = summed
     open_share = rays.over(
-        body.positions, body.normals, body.normals, wanted.rays, 0.0, True, body.lift, made, progress
+        body.positions, body.normals, body.normals, wanted.rays, 0.0, True, body.lift, summed, progress
     )
     return body.on_all(open_share)
 

@@ -13,8 +13,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-
-ROUGHLY = 4
+from ashblend.core.survey.rays import ROUGHLY, rays_setting
 
 
 def toward(azimuth: float, tilt: float) -> F64:
@@ -64,15 +63,7 @@ class OpennessMeasure(MeasureDocument):
             logarithmic=True,
         ),
         Setting(key="by", title="Hidden by", about="What hides", choices=("itself", "neighbours, too")),
-        Setting(
-            key="rays",
-            title="Rays",
-            about="More are smoother and take longer",
-            low=8,
-            high=256,
-            logarithmic=True,
-            whole=True,
-        ),
+        rays_setting(8, 256),
     )
 
     kind: Literal["openness"] = "openness"

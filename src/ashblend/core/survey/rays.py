@@ -17,6 +17,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
+from ashblend.core.source_document import Setting
 
 # Rays in one piece of work: enough to keep Embree busy, and 12 MB of directions.
 AT_ONCE = 1 << 20
@@ -89,6 +90,23 @@ def _directions(
             out_o[n, 0] = places[k, 0] + lift[k, 0]
             out_o[n, 1] = places[k, 1] + lift[k, 1]
             out_o[n, 2] = places[k, 2] + lift[k, 2]
+
+
+# Rays of a look that is shown first.
+ROUGHLY = 4
+
+
+def rays_setting(low: int, high: int) -> Setting:
+    """How many rays a measure sends from each site."""
+    return Setting(
+        key="rays",
+        title="Rays",
+        about="More are smoother and take longer",
+        low=low,
+        high=high,
+        logarithmic=True,
+        whole=True,
+    )
 
 
 # What is made of a piece's rays: origins, directions and distances, all in rows of `count` a site.

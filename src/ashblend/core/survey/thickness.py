@@ -15,8 +15,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-
-ROUGHLY = 4
+from ashblend.core.survey.rays import ROUGHLY, rays_setting
 
 
 class ThicknessMeasure(MeasureDocument):
@@ -37,15 +36,7 @@ class ThicknessMeasure(MeasureDocument):
             logarithmic=True,
         ),
         Setting(key="width", title="Width", about="Across the cone of rays", low=0, high=120, unit="°"),
-        Setting(
-            key="rays",
-            title="Rays",
-            about="More are smoother and take longer",
-            low=8,
-            high=256,
-            logarithmic=True,
-            whole=True,
-        ),
+        rays_setting(8, 256),
     )
 
     kind: Literal["thickness"] = "thickness"

@@ -4,13 +4,10 @@ Everything that works on one runs on its own thread, one step after another. Her
 shares; strokes, channels, documents and history are in modules of their own.
 """
 
-import hashlib
 from collections.abc import Callable, Iterable, Sequence
 from uuid import UUID
 
-import numpy as np
-
-from ashblend.core.arrays import F32, U32
+from ashblend.core.arrays import U32
 from ashblend.core.channels import Channel, ChannelSetDocument
 from ashblend.core.channels.delta import Following
 from ashblend.core.sites import tiles_of
@@ -18,12 +15,11 @@ from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, Surfa
 from ashblend.core.surface.blend_state import BlendState, compiled
 from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
-from ashblend.core.surface.neighbours import placed_corners, stands_at
 from ashblend.core.surface.open_set import open_sets
 from ashblend.core.surface.recipe_at_sites import Texels
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.survey.body import nobody
 from ashblend.core.tree import value_at
+from ashblend.server.live.around import look_around
 from ashblend.server.live.frames import full_frame, heights_frame, sparse_frame
 from ashblend.server.live.messages import (
     DocumentChanged,
@@ -43,7 +39,6 @@ from ashblend.store.models import ChannelSet
 from ashblend.store.snapshots import create_snapshot
 from ashblend.store.states import level_facts, read_levels, read_surface_mesh
 from ashblend.store.surfaces import channel_sets_of, get_surface, read_channels
-from ashblend.store.surroundings import surroundings_of
 
 # Fewer steps taken back than these are a slip of the pen, and are not kept when they are painted over.
 MANY_UNDONE = 3
@@ -62,7 +57,7 @@ class OpenSurface:
         with sessions() as session:
             row = get_surface(session, ident)
             self.shape = shape_of(read_surface_mesh(session, row), read_levels(session, ident), row.shape)
-        self.look_around()
+        look_around(sessions, ident, self.shape)
         with sessions() as session:
             row = get_surface(session, ident)
             rows = channel_sets_of(session, ident)
@@ -89,28 +84,6 @@ class OpenSurface:
         self._blend: BlendState | None = None
         self._texels = HeldTexels()
         self._carry_all_down()
-
-    def look_around(self) -> None:
-        """Have measures know what stands around the surface now."""
-        with self.sessions() as session:
-            _, document = surroundings_of(session, self.ident)
-            shapes = [(str(n.surface), get_surface(session, n.surface).shape) for n in document.neighbours]
-        places = [stands_at(self.shape, neighbour) for neighbour in document.neighbours]
-        told = f"{document.model_dump_json()}{shapes}{places}" if places else ""
-        name = hashlib.sha256(told.encode()).hexdigest()[:16] if told else ""
-
-        def corners() -> F32:
-            with self.sessions() as session:
-                meshes = [
-                    read_surface_mesh(session, get_surface(session, n.surface)) for n in document.neighbours
-                ]
-            placed = [
-                placed_corners(mesh, at, n.turn)
-                for mesh, at, n in zip(meshes, places, document.neighbours, strict=True)
-            ]
-            return np.concatenate(placed) if placed else nobody()
-
-        self.shape.stand_amid(name, corners)
 
     # What a window that joins is told
 

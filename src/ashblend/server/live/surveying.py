@@ -10,6 +10,7 @@ from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at, measures_of, roughly
 from ashblend.core.survey import MeasureDocument
+from ashblend.server.live.around import look_around
 from ashblend.server.live.channels import measure_undercoat, recipe_for
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.outcome import Outcome
@@ -42,7 +43,7 @@ def wanted(
         return None
     shape = surface.shape
     if any(measure.amid for measure in measures_of(recipe)):
-        surface.look_around()
+        look_around(surface.sessions, surface.ident, surface.shape)
     missing = [m for m in measures_of(recipe) if not shape.has_measured(m, found.sites)]
     return Wanted(on, recipe, shape, found, tuple(dict.fromkeys(missing))) if missing else None
 
