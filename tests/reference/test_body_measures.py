@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from uuid import UUID
 
 import numpy as np
 import pytest
@@ -13,8 +14,8 @@ from shapes import box, cylinder, grid_indices, plane, sphere, split_plane, thin
 from ashblend.core.progress import silent
 from ashblend.core.recipe import Recipe
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
-from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.sites import Group, Mesh, Places, UVTexels, mesh_vertices
+from ashblend.core.survey import MEASURES, Body, ChannelOf, Lent
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.edges import EdgesMeasure, folded_edges
 from ashblend.core.survey.pictures import SHOWN, picture
@@ -29,10 +30,36 @@ def body_of(mesh: Mesh, around: np.ndarray | None = None) -> Body:
     return Body(mesh, sites) if around is None else Body(mesh, sites, lambda: around)
 
 
+LENDER = ChannelOf(channel_set=UUID(int=0))
+# What has to be picked before there is anything to measure.
+PICKED = {"inside": {"group": "Mesh"}, "borrow": {"lender": LENDER}}
+
+
+def lent(mesh: Mesh, weights: np.ndarray) -> Lent:
+    return Lent(
+        mesh_vertices(mesh),
+        lambda asked: weights[asked],
+        mesh.positions,
+        mesh.triangles,
+        lambda faces, shares: Places(faces.astype(np.int32), shares),
+    )
+
+
+def waves(mesh: Mesh) -> np.ndarray:
+    return 0.5 + 0.5 * np.sin(3 * mesh.positions[:, 1].astype(np.float64))
+
+
+def borrowing(mesh: Mesh, lender: Mesh, weights: np.ndarray) -> Body:
+    return Body(mesh, mesh_vertices(mesh), lent={LENDER: lambda: lent(lender, weights)})
+
+
 def on(mesh: Mesh | Body, kind: str, **settings_of) -> np.ndarray:
-    body = mesh if isinstance(mesh, Body) else body_of(mesh)
+    body = mesh if isinstance(mesh, Body) else borrowing(mesh, mesh, waves(mesh))
     measure = MEASURES[kind]
-    return measure.on(body, measure.document(**settings_of), silent).astype(np.float64)
+    asked = {**PICKED.get(kind, {}), **settings_of}
+    if kind == "inside" and isinstance(mesh, Mesh) and "group" not in settings_of:
+        asked["group"] = mesh.groups[0].name
+    return measure.on(body, measure.document(**asked), silent).astype(np.float64)
 
 
 def moved(mesh: Mesh, turn: np.ndarray, by: np.ndarray, scale: float = 1.0) -> Mesh:

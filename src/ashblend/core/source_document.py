@@ -6,7 +6,12 @@ from pydantic import BaseModel, ConfigDict
 
 
 class Setting(BaseModel):
-    """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one."""
+    """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
+
+    pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
+    borrowed, places on it, the direction of the key light. only: it matters only while another field holds one of some
+    values.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -19,6 +24,8 @@ class Setting(BaseModel):
     logarithmic: bool = False
     whole: bool = False
     choices: tuple[str, ...] = ()
+    pick: Literal["", "group", "channel", "lender", "places", "key light"] = ""
+    only: tuple[str, tuple[str, ...]] | None = None
 
 
 Unit = Literal["", "m", "°", "m²", "%"]

@@ -249,6 +249,17 @@ class Surroundings(Base):
     revision: Mapped[int] = mapped_column(default=1)
 
 
+class KeptMeasure(Base):
+    """A measure of a surface. key: of what it was made from. values: blob of packed values."""
+
+    __tablename__ = "kept_measure"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    values: Mapped[str] = mapped_column(ForeignKey("blob.sha"))
+    asked_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class Material(Base):
     """document: {"name", "maps": role → blob}. size: edge in texels of the packed maps."""
 

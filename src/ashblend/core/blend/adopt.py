@@ -58,7 +58,8 @@ def _adopted(value: Any, instead: Instead, changes: _Changes) -> Any:
     if not isinstance(value, dict):
         return value
     out = {key: _adopted(entry, instead, changes) for key, entry in value.items()}
-    if value.get("channel_set"):
+    # What another surface lends is its own.
+    if value.get("channel_set") and not value.get("surface"):
         out |= _channel(value, instead, changes)
     if value.get("material"):
         out |= _material(value, instead, changes)

@@ -17,7 +17,7 @@ from ashblend.core.arrays import F32, F64, I32, I64, U32, Mask, zero_pages
 from ashblend.core.sites.boxes import Boxes, boxes_over
 from ashblend.core.sites.charts import chart_of_face, seams_of
 from ashblend.core.sites.edges import place_of_vertex
-from ashblend.core.sites.layout import Layout, squares, texel_number, texel_place
+from ashblend.core.sites.layout import SIDE, Layout, squares, texel_number, texel_place
 from ashblend.core.sites.map_graph import border_texels, fans_of, seam_links
 from ashblend.core.sites.map_places import LEAF, place_texels, places_on, texels_within
 from ashblend.core.sites.map_raster import grow, raster
@@ -38,7 +38,9 @@ class UVTexels:
     """
 
     def __init__(self, mesh: Mesh, normals: F32, size: int, uv: int = 0) -> None:
-        """Raises ValueError without these UVs or where no texel is covered."""
+        """Raises ValueError without these UVs, where no texel is covered, or for a size that is no whole squares."""
+        if size < SIDE or size % SIDE:
+            raise ValueError(f"A map's edge is a multiple of {SIDE} texels.")
         if not mesh.uvs:
             raise ValueError("The mesh has no UVs.")
         if uv >= len(mesh.uvs):

@@ -36,12 +36,17 @@ class Surroundings(BaseModel):
     neighbours: Annotated[tuple[Neighbour, ...], Field(max_length=MOST_NEIGHBOURS)] = ()
 
 
-def placed_corners(mesh: Mesh, at: tuple[float, float, float], turn: float) -> F32:
-    """(triangles, 3, 3) in metres of the surface. at: where its origin stands. turn: degrees, as of a neighbour."""
+def placed(positions: F32, at: tuple[float, float, float], turn: float) -> F32:
+    """(n, 3) in metres of the surface. at: where its origin stands. turn: degrees, as of a neighbour."""
     angle = np.radians(turn)
-    x, y, z = mesh.positions.astype(np.float64)[mesh.triangles].transpose(2, 0, 1)
-    placed = (x * np.cos(angle) + z * np.sin(angle), y, z * np.cos(angle) - x * np.sin(angle))
-    return (np.stack(placed, axis=-1) + at).astype(np.float32)
+    x, y, z = positions.astype(np.float64).T
+    turned = (x * np.cos(angle) + z * np.sin(angle), y, z * np.cos(angle) - x * np.sin(angle))
+    return (np.stack(turned, axis=-1) + at).astype(np.float32)
+
+
+def placed_corners(mesh: Mesh, at: tuple[float, float, float], turn: float) -> F32:
+    """(triangles, 3, 3); see `placed`."""
+    return placed(mesh.positions, at, turn)[mesh.triangles]
 
 
 def stands_at(shape: Shape, neighbour: Neighbour) -> tuple[float, float, float]:

@@ -13,6 +13,7 @@ from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites.patch import Window
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at, values_on
+from ashblend.core.surface.lending import hear_own
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.tree import Node
@@ -52,6 +53,7 @@ class AtSites:
         # Positions and normals are at hand in every window; the rest is looked for only when it is read.
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
         self.asks_places = any(name in ("position", "normal") for name, _ in self._tape.columns)
+        hear_own(shape, sets, lowering.measures)
         self._measures = [shape.measured(measure, found.sites) for measure in lowering.measures]
         self._weights = [
             [

@@ -12,11 +12,11 @@ from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
 from ashblend.core.progress import Progress, silent
-from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices
+from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, UVTexels, mesh_vertices
 from ashblend.core.sites.lineage import Mixed
 from ashblend.core.surface.over import height_over
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.survey import MEASURES, Around, Body, MeasureDocument
+from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent, MeasureDocument
 from ashblend.core.survey.body import nobody
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
@@ -24,7 +24,7 @@ from ashblend.core.terrain.terrain import Terrain
 # Bytes of measures that are kept at hand, a float32 a site each.
 MOST_KEPT = 400_000_000
 
-# A measure, whose sites, what stood around.
+# A measure, whose sites, what stood around and was lent.
 Known = tuple[MeasureDocument, int, str]
 # Heights (rows, cols) of a whole terrain; first column and row of a part of it, how many columns and rows.
 HeightsPart = tuple[F32, int, int, int, int]
@@ -61,6 +61,9 @@ class Shape:
         # What stands around it, for measures that ask, and a short name of that.
         self._around: Around = nobody
         self._around_name = ""
+        # Channels that measures are made from, and short names of what they hold.
+        self._lent: dict[ChannelOf, Callable[[], Lent]] = {}
+        self._lent_names: dict[ChannelOf, str] = {}
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
         """With what others have worked out already about the same meshes."""
@@ -82,6 +85,7 @@ class Shape:
                 self._kept.update((key, held) for key, held in other._kept.items() if key[1] in there)
             if not self._around_name:
                 self._around, self._around_name = other._around, other._around_name
+            self._lent, self._lent_names = other._lent | self._lent, other._lent_names | self._lent_names
         return self
 
     def stand_amid(self, name: str, around: Around) -> None:
@@ -93,6 +97,18 @@ class Shape:
     def amid(self, measures: Iterable[MeasureDocument]) -> str:
         """Short name of what stands around it, where any of the measures ask; else nothing."""
         return self._around_name if any(measure.amid for measure in measures) else ""
+
+    def hear(self, channel: ChannelOf, name: str, lent: Callable[[], Lent]) -> None:
+        """Have measures know a channel that they are made from. name: short, another one when it holds other values.
+
+        lent may be asked for on another thread; it raises ValueError where the channel is gone meanwhile.
+        """
+        self._lent[channel], self._lent_names[channel] = lent, name
+
+    def borrowed(self, measures: Iterable[MeasureDocument]) -> str:
+        """Short names of what other surfaces lend to measures; nothing where none of them borrow."""
+        asked = [m.reads for m in measures if m.reads is not None and m.reads.surface is not None]
+        return "".join(self._lent_names.get(channel, "") for channel in asked)
 
     def _meshes(self) -> tuple[Mesh, ...]:
         return (self.mesh, *self.level_meshes())
@@ -133,7 +149,12 @@ class Shape:
     # Measures
 
     def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
-        return measure, id(sites), self.amid([measure])
+        return measure, id(sites), self.beside(measure)
+
+    def beside(self, measure: MeasureDocument) -> str:
+        """Short name of all that a measure is made from besides the shape."""
+        lent = self._lent_names.get(measure.reads, "") if measure.reads is not None else ""
+        return self.amid([measure]) + lent
 
     def has_measured(self, measure: MeasureDocument, sites: Sites) -> bool:
         """Whether a measure is at hand. Raises Refusal where the surface has none of its kind."""
@@ -141,8 +162,10 @@ class Shape:
         return self._kept_as(measure, sites) in self._kept
 
     def _require(self, measure: MeasureDocument) -> None:
-        if MEASURES[measure.kind].on is None:
+        if not MEASURES[measure.kind].of_meshes:
             raise Refusal(f"{measure.title} is a measure of terrain.", "Take another source on a mesh.")
+        if measure.lacks:
+            raise Refusal(f"{measure.title} is not complete.", measure.lacks)
 
     def _body(self, sites: Sites) -> Body:
         """One at a time is kept: it may be as large as all that is known of the mesh."""
@@ -150,7 +173,7 @@ class Shape:
             mesh = next(
                 (m for level, m in enumerate(self._meshes()) if self._vertices.get(level) is sites), self.mesh
             )
-            self._last_body = Body(mesh, sites, self._around)
+            self._last_body = Body(mesh, sites, self._around, self._lent)
         return self._last_body
 
     def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
@@ -158,22 +181,39 @@ class Shape:
         assert work is not None
         return work(self._body(sites), measure, progress)
 
+    def _spread(self, values: F32, metres: float, sites: Sites) -> F32:
+        body = self._body(sites)
+        return body.of_points(body.spread(body.to_points(values), metres))
+
     def work_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> None:
         """Have a measure at hand. May run beside the surface's thread. Raises Refusal."""
         self._require(measure)
         try:
-            values = self._worked_out(measure, sites, progress)
+            if measure.spread:
+                values = self._spread(self._at_hand(measure.itself, sites, progress), measure.spread, sites)
+            else:
+                values = self._worked_out(measure, sites, progress)
         except ValueError as error:
-            raise Refusal(str(error), "Choose another one.") from error
+            raise Refusal(
+                f"{measure.title}: {error}", "Change its settings, or take the term out."
+            ) from error
+        self.put_measured(measure, sites, values)
+
+    def put_measured(self, measure: MeasureDocument, sites: Sites, values: F32) -> None:
+        """Have a measure at hand that was worked out before."""
         with self._keeping:
             self._kept[self._kept_as(measure, sites)] = values
+
+    def raw(self, measure: MeasureDocument, sites: Sites) -> F32 | None:
+        """What is at hand of a measure: (extent,) or, on terrain, (rows, cols); None for nothing."""
+        return self._kept.get(self._kept_as(measure, sites))
 
     def make_room(self, wanted: Iterable[MeasureDocument]) -> None:
         """Let go of measures, the oldest first, while they take more than MOST_KEPT; never of what is wanted.
 
         Not while they are worked out: a recipe of more than there is room for would never have all of them.
         """
-        kept = set(wanted)
+        kept = {form for measure in wanted for form in (measure, measure.itself)}
         with self._keeping:
             for known in list(self._kept):
                 if sum(held.nbytes for held in self._kept.values()) <= MOST_KEPT:
@@ -181,7 +221,7 @@ class Shape:
                 if known[0] not in kept:
                     del self._kept[known]
 
-    def _at_hand(self, measure: MeasureDocument, sites: Sites) -> F32:
+    def _at_hand(self, measure: MeasureDocument, sites: Sites, progress: Progress = silent) -> F32:
         self._require(measure)
         key = self._kept_as(measure, sites)
         while True:
@@ -191,7 +231,7 @@ class Shape:
                     # What was asked for last is let go last.
                     self._kept[key] = found
                     return found
-            self.work_out(measure, sites, silent)
+            self.work_out(measure, sites, progress)
 
     def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
         """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""
@@ -205,6 +245,11 @@ class Shape:
     def height_over(self, x: float, z: float) -> float | None:
         """Metres: the highest place straight above or below (x, z); None beside the surface."""
         return height_over(self.mesh.positions.astype(np.float64), self.mesh.triangles, x, z)
+
+    def closest_on(self, level: int) -> tuple[F32, U32, Callable[[U32, F64], Places]]:
+        """Positions (n, 3), triangles (m, 3) to look for the closest place on, and where on the mesh that is."""
+        mesh = self.mesh_of(level)
+        return mesh.positions, mesh.triangles, lambda faces, shares: Places(faces.astype(np.int32), shares)
 
     def require_mesh(self) -> None:
         """Raises Refusal where vertices and faces cannot be changed."""

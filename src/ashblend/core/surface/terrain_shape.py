@@ -12,17 +12,21 @@ from numpy.typing import NDArray
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.progress import Progress
-from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
+from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import HeightsPart, Known, Shape
-from ashblend.core.survey import MEASURES, Ground, MeasureDocument
+from ashblend.core.survey import MEASURES, Body, Ground, MeasureDocument
 from ashblend.core.terrain.field import HeightField
-from ashblend.core.terrain.frame import Frame, TerrainMesh
+from ashblend.core.terrain.frame import Frame, TerrainMesh, grid_mesh
 from ashblend.core.terrain.lie import lie_of
 from ashblend.core.terrain.lie_glsl import LIE
+from ashblend.core.terrain.resample import resampled
 from ashblend.core.terrain.sites import CORNERS, TerrainSites
 from ashblend.core.terrain.terrain import Terrain
+
+# Measures of meshes look at the ground on a grid of so many places along an edge, at most.
+MOST_EDGE = 1025
 
 
 @dataclass(frozen=True)
@@ -122,6 +126,7 @@ class TerrainShape(Shape):
             self._inputs.clear()
             self._vertices.clear()
             self._kept.clear()
+            self._last_body = None
             self.__dict__.pop("lie", None)
         return moved
 
@@ -160,16 +165,60 @@ class TerrainShape(Shape):
 
     def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
         # At corners of the ground, whatever sites ask.
-        return measure, 0, ""
+        return measure, 0, self.beside(measure)
 
     def _require(self, measure: MeasureDocument) -> None:
-        if MEASURES[measure.kind].over is None:
+        if not MEASURES[measure.kind].of_terrain:
             raise Refusal(f"{measure.title} is a measure of meshes.", "Take another source on terrain.")
+        if measure.lacks:
+            raise Refusal(f"{measure.title} is not complete.", measure.lacks)
 
     def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
-        work = MEASURES[measure.kind].over
-        assert work is not None
-        return work(Ground(self.field.heights, self.mesh.terrain.spacing), measure, progress)
+        over = MEASURES[measure.kind].over
+        if over is not None:
+            return over(Ground(self.field.heights, self.mesh.terrain.spacing), measure, progress)
+        on = MEASURES[measure.kind].on
+        assert on is not None
+        body = self._body(sites)
+        values = on(body, measure, progress)
+        held = body.sites.image(lambda asked: values[asked].astype(np.float64))
+        # Finer grids are splines through it, which go beyond what they pass.
+        fine = resampled(held.astype(np.float32), *self.field.heights.shape)
+        return fine.clip(held.min(), held.max())
+
+    def _spread(self, values: F32, metres: float, sites: Sites) -> F32:
+        """Level, as the ground is seen from above."""
+        from scipy.ndimage import gaussian_filter
+
+        by = metres / self.mesh.terrain.spacing
+        return np.asarray(gaussian_filter(values, by, mode="nearest", truncate=3), np.float32)
+
+    def _grid_over(self) -> tuple[Terrain, Mesh]:
+        """The ground as it is now on a grid of MOST_EDGE at most, and a mesh of that."""
+        terrain = self.mesh.terrain
+        rows, cols = min(terrain.rows, MOST_EDGE), min(terrain.cols, MOST_EDGE)
+        heights = resampled(self.field.heights, rows, cols)
+        coarse = Terrain(heights, terrain.width / (cols - 1), terrain.low, terrain.high)
+        across, down = np.linspace(0, 1, cols), np.linspace(0, 1, rows)
+        over = np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
+        return coarse, grid_mesh(coarse, heights, over, rows, cols)
+
+    def _body(self, sites: Sites) -> Body:
+        if self._last_body is None:
+            coarse, mesh = self._grid_over()
+            grid = TerrainSites(HeightField(coarse), coarse.rows, coarse.cols, CORNERS)
+            self._last_body = Body(mesh, grid, self._around, self._lent)
+        return self._last_body
+
+    def closest_on(self, level: int) -> tuple[F32, U32, Callable[[U32, F64], Places]]:
+        _, mesh = self._grid_over()
+        frame = Frame(self.mesh.terrain)
+
+        def places(faces: U32, shares: F64) -> Places:
+            over = mesh.uvs[0][mesh.triangles[faces]].astype(np.float64)
+            return frame.places(np.einsum("ij,ijk->ik", shares, over))
+
+        return mesh.positions, mesh.triangles, places
 
     def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
         values = self._at_hand(measure, sites)

@@ -17,6 +17,7 @@ from ashblend.core.channels import (
 )
 from ashblend.core.recipe import Recipe, Term, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.sites import bare_windows, windows
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
@@ -49,11 +50,17 @@ def roughly(recipe: Recipe, rough: Mapping[MeasureDocument, MeasureDocument]) ->
 
 
 def channels_read(recipe: Recipe) -> list[ChannelAddress]:
-    """Channels that a recipe reads."""
-    return [
+    """Channels of the surface that a recipe reads, or that its measures are made from."""
+    read = [
         ChannelAddress(channel_set=term.source.channel_set, channel=term.source.channel)
         for term in recipe.terms
-        if term.on and term.source.kind == "channel"
+        if term.on and isinstance(term.source, ChannelSource)
+    ]
+    lent = [measure.reads for measure in measures_of(recipe)]
+    return read + [
+        ChannelAddress(channel_set=channel.channel_set, channel=channel.channel)
+        for channel in lent
+        if channel is not None and channel.surface is None
     ]
 
 
@@ -75,7 +82,7 @@ def _lie(recipe: Recipe, shape: Shape) -> str:
     """How the surface lies, for a recipe that depends on it."""
     depends = any(term.on and term.source.kind not in ANYWHERE for term in recipe.terms)
     lie = shape.lie if depends else ""
-    return lie + shape.amid(measures_of(recipe))
+    return lie + shape.amid(measures_of(recipe)) + shape.borrowed(measures_of(recipe))
 
 
 def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:
@@ -95,6 +102,8 @@ def circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> list[ChannelAddres
         if at in seen or found is None or at.channel >= len(found.document.channels):
             continue
         seen.add(at)
+        if found.follows is not None:
+            ways.append([*way, ChannelAddress(channel_set=found.follows, channel=at.channel)])
         undercoat = found.document.channels[at.channel].undercoat
         if isinstance(undercoat, MeasuredUndercoat):
             ways += [[*way, read] for read in channels_read(undercoat.recipe)]

@@ -8,10 +8,13 @@ from pydantic import Field
 from ashblend.core.survey.along import ALONG, AlongMeasure
 from ashblend.core.survey.aspect import ASPECT, AspectMeasure
 from ashblend.core.survey.body import Around, Body
+from ashblend.core.survey.borrow import BORROW, BorrowMeasure
 from ashblend.core.survey.cavity import CAVITY, CavityMeasure
 from ashblend.core.survey.convexity import CONVEXITY, ConvexityMeasure
 from ashblend.core.survey.distance import DISTANCE, DistanceMeasure
 from ashblend.core.survey.edges import EDGES, EdgesMeasure
+from ashblend.core.survey.inside import INSIDE, InsideMeasure
+from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.near_water import NEAR_WATER, NearWaterMeasure
 from ashblend.core.survey.occlusion import OCCLUSION, OcclusionMeasure
 from ashblend.core.survey.openness import OPENNESS, OpennessMeasure
@@ -39,6 +42,8 @@ AnyMeasure = Annotated[
     | DistanceMeasure
     | AlongMeasure
     | PiecesMeasure
+    | InsideMeasure
+    | BorrowMeasure
     | PivotMeasure
     | AspectMeasure
     | ConvexityMeasure
@@ -65,6 +70,8 @@ MEASURES: Mapping[str, Measure] = {
         DISTANCE,
         ALONG,
         PIECES,
+        INSIDE,
+        BORROW,
         PIVOT,
         ASPECT,
         CONVEXITY,
@@ -80,4 +87,14 @@ MEASURES: Mapping[str, Measure] = {
     )
 }
 
-__all__ = ["MEASURES", "AnyMeasure", "Around", "Body", "Ground", "Measure", "MeasureDocument"]
+__all__ = [
+    "MEASURES",
+    "AnyMeasure",
+    "Around",
+    "Body",
+    "ChannelOf",
+    "Ground",
+    "Lent",
+    "Measure",
+    "MeasureDocument",
+]

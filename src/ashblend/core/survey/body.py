@@ -3,8 +3,9 @@
 What several measures ask for is worked out once and kept as long as the sites are.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import cached_property
+from types import MappingProxyType
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from ashblend.core.sites import Mesh, Sites, windows
 from ashblend.core.sites.diffuse import Flow, flow_over, smoothed
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.patch import Graph, Patch
+from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.rays import Rays
 
 # Triangles around a body: (n, 3, 3) corners in its own metres.
@@ -26,12 +28,19 @@ def nobody() -> F32:
 
 
 class Body:
-    """around: what stands around it."""
+    """around: what stands around it. lent: channels that measures of it are made from."""
 
-    def __init__(self, mesh: Mesh, sites: Sites, around: Around = nobody) -> None:
+    def __init__(
+        self,
+        mesh: Mesh,
+        sites: Sites,
+        around: Around = nobody,
+        lent: Mapping[ChannelOf, Callable[[], Lent]] = MappingProxyType({}),
+    ) -> None:
         self.mesh = mesh
         self.sites = sites
         self._around = around
+        self._lent = lent
         low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
         # Rays are told in float32: far from the origin of the world every one would meet its own face.
         self.middle: F64 = (low.astype(np.float64) + high.astype(np.float64)) / 2
@@ -41,6 +50,13 @@ class Body:
     def lift(self) -> float:
         """Metres over the surface where rays begin."""
         return LIFTED * self.size
+
+    def lent(self, channel: ChannelOf | None) -> Lent:
+        """Raises ValueError for a channel that is not there."""
+        asked = self._lent.get(channel) if channel is not None else None
+        if asked is None:
+            raise ValueError("The channel that it is made from is not there.")
+        return asked()
 
     # Places
 

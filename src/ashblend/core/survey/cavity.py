@@ -48,6 +48,7 @@ class CavityMeasure(MeasureDocument):
     about: ClassVar[str] = "The mean angle at which a place's neighbours stand over it; below 0° on ridges"
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (1.0, 15.0)
+    spreads: ClassVar[bool] = False
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="metres",
@@ -78,4 +79,4 @@ def _on(body: Body, wanted: CavityMeasure, progress: Progress) -> F32:
     return body.of_points(values)
 
 
-CAVITY = measure(CavityMeasure, on=_on)
+CAVITY = measure(CavityMeasure, on=_on, ground=True)

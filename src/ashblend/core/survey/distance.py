@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal, Self
 import numpy as np
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.arrays import F32, F64, I32
+from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.progress import Progress
 from ashblend.core.sites.closest import ClosestTree
 from ashblend.core.sites.edges import edges_between, place_of_vertex
@@ -16,10 +16,15 @@ from ashblend.core.sites.march import distances_from, march
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import nearest_segment
+from ashblend.core.survey.inside import NO_GROUP, GroupName, faces_of_group, group_setting
+from ashblend.core.survey.lent import ChannelOf
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
 # A way along a surface may be longer than the surface is large.
 WINDING = 4.0
+# From this weight on a place belongs to a painted area.
+HALF = 0.5
+TO = ("open borders", "group borders", "a group", "a painted area", "a height", "neighbours")
 
 
 class DistanceMeasure(MeasureDocument):
@@ -27,7 +32,7 @@ class DistanceMeasure(MeasureDocument):
 
     title: ClassVar[str] = "Distance"
     about: ClassVar[str] = (
-        "Metres to the surface's open borders, borders of groups, a height or the neighbours"
+        "Metres to open borders, groups or their borders, a painted area, a height or the neighbours"
     )
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.3, 0.0)
@@ -36,27 +41,58 @@ class DistanceMeasure(MeasureDocument):
             key="of",
             title="To",
             about="What it is the distance to",
-            choices=("open borders", "group borders", "a height", "neighbours"),
+            choices=TO,
+        ),
+        group_setting(("of", ("a group",))),
+        Setting(
+            key="area",
+            title="Painted in",
+            about="A channel: the area is where it holds half or more",
+            pick="channel",
+            only=("of", ("a painted area",)),
         ),
         Setting(
-            key="height", title="The height", about="Where it is to a height", low=-20, high=20, unit="m"
+            key="height",
+            title="The height",
+            about="In metres",
+            low=-20,
+            high=20,
+            unit="m",
+            only=("of", ("a height",)),
         ),
         Setting(
             key="way",
             title="Way",
-            about="Neighbours are reached through the air",
+            about="Along the surface, or straight through the air",
             choices=("along", "straight"),
+            only=("of", tuple(to for to in TO if to != "neighbours")),
         ),
     )
 
     kind: Literal["distance"] = "distance"
-    of: Literal["open borders", "group borders", "a height", "neighbours"] = "open borders"
+    of: Literal["open borders", "group borders", "a group", "a painted area", "a height", "neighbours"] = (
+        "open borders"
+    )
+    group: GroupName = ""
+    area: ChannelOf | None = None
     height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     way: Literal["along", "straight"] = "along"
 
     @property
     def amid(self) -> bool:
         return self.of == "neighbours"
+
+    @property
+    def reads(self) -> ChannelOf | None:
+        return self.area if self.of == "a painted area" else None
+
+    @property
+    def lacks(self) -> str:
+        if self.of == "a group" and not self.group:
+            return NO_GROUP
+        if self.of == "a painted area" and self.area is None:
+            return "Pick the channel that holds the area."
+        return ""
 
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
@@ -112,6 +148,8 @@ def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
         if wanted.way == "straight":
             return body.on_all(np.abs(body.positions[:, 1] + (body.middle[1] - wanted.height)))
         return np.minimum(_from_height(body, wanted.height), body.size).astype(np.float32)
+    if wanted.of in ("a group", "a painted area"):
+        return _from_area(body, wanted, progress)
     groups = wanted.of == "group borders"
     if wanted.way == "straight":
         return body.on_all(nearest_segment(body, _border_segments(body, groups), None, 180, progress))
@@ -122,9 +160,38 @@ def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
             seeds.append(body.sites.border(group == number).astype(np.int32))
     else:
         seeds.append(body.sites.open_edges().astype(np.int32))
-    found = np.unique(np.concatenate(seeds)).astype(np.uint32)
-    far = distances_from(body.sites, found, WINDING * body.size)
+    return _along(body, np.unique(np.concatenate(seeds)).astype(np.uint32))
+
+
+def _along(body: Body, seeds: U32) -> F32:
+    far = distances_from(body.sites, seeds, WINDING * body.size)
     return np.minimum(far, body.size).astype(np.float32)
 
 
-DISTANCE = measure(DistanceMeasure, on=_on)
+def _from_area(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
+    """0 inside."""
+    if wanted.of == "a group":
+        faces = faces_of_group(body, wanted.group)
+        if wanted.way == "straight":
+            corners = (body.mesh.positions.astype(np.float64) - body.middle).astype(np.float32)
+            tree = ClosestTree(corners, body.mesh.triangles[faces])
+            return body.on_all(tree.closest(body.positions, progress=progress).distances)
+        within = body.sites.on_faces(faces)(body.all_sites)
+    else:
+        lent = body.lent(wanted.area)
+        if lent.positions.shape != body.mesh.positions.shape:
+            raise ValueError("The channel that it is the distance to lies on another level of detail.")
+        own = lent.sites is body.sites
+        held = lent.weights(body.all_sites) if own else lent.at(body.sites.on_surface(body.all_sites))
+        within = held >= HALF
+        if not within.any():
+            raise ValueError("Nothing is painted in the channel that it is the distance to.")
+    if wanted.way == "along":
+        return _along(body, body.all_sites[within])
+    from scipy.spatial import cKDTree
+
+    far, _ = cKDTree(body.positions[within]).query(body.positions, workers=-1)
+    return body.on_all(far)
+
+
+DISTANCE = measure(DistanceMeasure, on=_on, ground=True)

@@ -42,7 +42,15 @@ class OcclusionMeasure(MeasureDocument):
         ),
         Setting(key="by", title="Hidden by", about="What hides", choices=("itself", "neighbours, too")),
         Setting(key="floor", title="Ground", about="Level ground under it", choices=("none", "level ground")),
-        Setting(key="floor_height", title="Ground at", about="Its height", low=-10, high=10, unit="m"),
+        Setting(
+            key="floor_height",
+            title="Ground at",
+            about="Its height",
+            low=-10,
+            high=10,
+            unit="m",
+            only=("floor", ("level ground",)),
+        ),
         rays_setting(16, 512),
     )
 
@@ -81,4 +89,4 @@ def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:
     return body.on_all(open_share)
 
 
-OCCLUSION = measure(OcclusionMeasure, on=_on)
+OCCLUSION = measure(OcclusionMeasure, on=_on, ground=True)

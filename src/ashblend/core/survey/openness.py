@@ -22,6 +22,16 @@ def toward(azimuth: float, tilt: float) -> F64:
     return np.array([np.sin(a) * np.cos(t), np.sin(t), -np.cos(a) * np.cos(t)])
 
 
+def bearing(direction: F64) -> tuple[float, float]:
+    """Azimuth and tilt, in degrees to a tenth, that `toward` a direction (3,) of any length leads. Raises ValueError for none."""
+    x, y, z = (float(v) for v in direction)
+    level = float(np.hypot(x, z))
+    if level == 0 and y == 0:
+        raise ValueError("A direction of no length leads nowhere.")
+    azimuth = round(float(np.degrees(np.arctan2(x, -z))) % 360, 1) % 360
+    return azimuth, round(float(np.degrees(np.arctan2(y, level))), 1)
+
+
 class OpennessMeasure(MeasureDocument):
     """azimuth: degrees clockwise from north. tilt: degrees up from level. width: degrees across the cone."""
 
@@ -33,6 +43,7 @@ class OpennessMeasure(MeasureDocument):
             key="azimuth",
             title="From",
             about="Degrees clockwise from north, the far edge of the first view",
+            pick="key light",
             low=0,
             high=360,
             unit="°",
@@ -106,4 +117,4 @@ def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F3
     )
 
 
-OPENNESS = measure(OpennessMeasure, on=openness_over)
+OPENNESS = measure(OpennessMeasure, on=openness_over, ground=True)

@@ -4,14 +4,15 @@ Rendered by the measures themselves; the page ships the result (launch/measure_p
 """
 
 from functools import lru_cache
+from uuid import UUID
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.progress import silent
-from ashblend.core.sites import Group, Mesh, mesh_vertices
-from ashblend.core.survey import MEASURES, Body, Ground, MeasureDocument
+from ashblend.core.sites import Group, Mesh, Places, mesh_vertices
+from ashblend.core.survey import MEASURES, Body, ChannelOf, Ground, Lent, MeasureDocument
 from ashblend.core.terrain.lie import lie_of
 
 WIDTH, HEIGHT = 176, 120
@@ -19,6 +20,7 @@ WIDTH, HEIGHT = 176, 120
 FINE = 2
 # Metres between vertices.
 GRAIN = 0.025
+NOBODY = str(UUID(int=0))
 # Settings in which a measure shows best on this shape, and the ends of a ramp over it.
 SHOWN: dict[str, tuple[dict[str, object], tuple[float, float]]] = {
     "occlusion": ({"metres": 0.8}, (1.0, 0.3)),
@@ -30,6 +32,8 @@ SHOWN: dict[str, tuple[dict[str, object], tuple[float, float]]] = {
     "distance": ({"of": "a height", "height": 0.0, "way": "straight"}, (1.1, 0.0)),
     "along": ({"of": "each part"}, (0.0, 1.0)),
     "pieces": ({}, (0.0, 1.0)),
+    "inside": ({"group": "thing 1"}, (0.0, 1.0)),
+    "borrow": ({"lender": {"channel_set": NOBODY}, "metres": 0.45, "facing": 180.0}, (0.0, 1.0)),
     "pivot": ({}, (0.0, 1.0)),
     "convexity": ({"metres": 0.25}, (-0.6, 0.6)),
     "aspect": ({}, (180.0, 0.0)),
@@ -116,10 +120,26 @@ def shape() -> Mesh:
     return Mesh(places, np.concatenate(faces), groups=tuple(groups))
 
 
+def _carpet() -> Lent:
+    """A patterned sheet under the shape, for it to borrow from."""
+    at, triangles = _sheet(np.array([-1.3, 0.0, -0.8]), np.array([0, 0, 1.8]), np.array([2.6, 0, 0]))
+    mesh = Mesh(at.astype(np.float32), triangles)
+    held = (np.sin(9 * at[:, 0] + 3 * at[:, 2]) * np.cos(8 * at[:, 2] - 2 * at[:, 0]) > -0.1).astype(
+        np.float64
+    )
+    return Lent(
+        mesh_vertices(mesh),
+        lambda asked: held[asked],
+        mesh.positions,
+        mesh.triangles,
+        lambda faces, shares: Places(faces.astype(np.int32), shares),
+    )
+
+
 @lru_cache(maxsize=1)
 def _body() -> Body:
     mesh = shape()
-    return Body(mesh, mesh_vertices(mesh))
+    return Body(mesh, mesh_vertices(mesh), lent={ChannelOf(channel_set=UUID(NOBODY)): _carpet})
 
 
 def _seen(values: F32) -> tuple[F64, F64, F64]:

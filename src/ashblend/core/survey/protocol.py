@@ -3,12 +3,15 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
+
+from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import SourceDocument
+from ashblend.core.source_document import Setting, SourceDocument
 from ashblend.core.survey.body import Body
+from ashblend.core.survey.lent import ChannelOf
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,17 +29,48 @@ def round_length(metres: float) -> float:
     return float(min((step * power for step in (1, 2, 5, 10)), key=lambda step: abs(math.log(step / metres))))
 
 
+SPREAD = Setting(
+    key="spread",
+    title="Spread",
+    about="How far it is evened out along the surface",
+    low=0,
+    high=2,
+    unit="m",
+)
+
+
 class MeasureDocument(SourceDocument):
-    """Settings of a measure. It lies in the surface, so warping its place would be warping the surface."""
+    """Settings of a measure. It lies in the surface, so warping its place would be warping the surface.
+
+    spread: metres along the surface over which what was measured is evened out (standard deviation).
+    """
 
     live: ClassVar[bool] = False
+    # Whether evening it out is left to `spread`.
+    spreads: ClassVar[bool] = True
 
     kind: str
+    spread: Annotated[FiniteFloat, Field(ge=0, le=1e4)] = 0.0
+
+    @property
+    def itself(self) -> Self:
+        """The measure before it is spread."""
+        return self.model_copy(update={"spread": 0.0}) if self.spread else self
 
     @property
     def amid(self) -> bool:
         """Whether it asks what stands around the surface."""
         return False
+
+    @property
+    def reads(self) -> ChannelOf | None:
+        """The channel that it is measured from, besides the shape."""
+        return None
+
+    @property
+    def lacks(self) -> str:
+        """What has still to be picked before it can be measured; empty for nothing."""
+        return ""
 
     @classmethod
     def fitted(cls, size: float) -> tuple[Self, tuple[float, float]]:
@@ -55,17 +89,31 @@ OnBody = Callable[[Body, Any, Progress], F32]
 
 @dataclass(frozen=True)
 class Measure:
-    """kind: as in its document. over: of terrain, (rows, cols) float32 at corners. on: of a mesh, (extent,) float32 by
-    numbers of its sites. Both in the document's unit; None where there is none of this kind.
+    """kind: as in its document. over: of terrain, (rows, cols) float32 at corners. on: of a body, (extent,) float32 by
+    numbers of its sites. Both in the document's unit; None where there is none of this kind. ground: `on` is asked of
+    terrain, too, as a mesh of its heights.
     """
 
     kind: str
     document: type[MeasureDocument]
     over: OverGround | None
     on: OnBody | None
+    ground: bool
+
+    @property
+    def of_meshes(self) -> bool:
+        return self.on is not None
+
+    @property
+    def of_terrain(self) -> bool:
+        return self.over is not None or self.ground
 
 
 def measure(
-    document: type[MeasureDocument], over: OverGround | None = None, on: OnBody | None = None
+    document: type[MeasureDocument],
+    over: OverGround | None = None,
+    on: OnBody | None = None,
+    *,
+    ground: bool = False,
 ) -> Measure:
-    return Measure(str(document.model_fields["kind"].default), document, over, on)
+    return Measure(str(document.model_fields["kind"].default), document, over, on, ground)

@@ -21,6 +21,7 @@ from ashblend.core.surface import ChannelAddress, Refusal
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.statistics import channel_facts, surface_shares
 from ashblend.core.surface.undercoat import stale
+from ashblend.server.live.asking import look_about
 from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.strokes import Strokes
@@ -253,6 +254,7 @@ class Room:
         """Add a window and queue everything it needs, with no change slipping in between."""
 
         def collect() -> list[BaseModel | bytes]:
+            look_about(self.surface)
             return [self.surface.hello(), *self.surface.full_frames()]
 
         # Changes made while this runs queue behind it on the surface's thread; the window is

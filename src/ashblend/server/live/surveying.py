@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from ashblend.core.channels import Channel, MeasuredUndercoat
 from ashblend.core.progress import Progress
@@ -10,10 +11,11 @@ from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at, measures_of, roughly
 from ashblend.core.survey import MeasureDocument
-from ashblend.server.live.around import look_around
+from ashblend.server.live.asking import ask
 from ashblend.server.live.channels import measure_undercoat, recipe_for
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.outcome import Outcome
+from ashblend.server.live.recalling import at_hand, keep
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.wishes import Survey
 
@@ -27,6 +29,7 @@ class Wanted:
     shape: Shape
     found: OpenSet
     missing: tuple[MeasureDocument, ...]
+    keep: Callable[[MeasureDocument], None]
 
 
 def wanted(
@@ -41,11 +44,12 @@ def wanted(
         recipe = recipe_for(surface, on, layer)
     if recipe is None or found.follows is not None:
         return None
-    shape = surface.shape
-    if any(measure.amid for measure in measures_of(recipe)):
-        look_around(surface.sessions, surface.ident, surface.shape)
-    missing = [m for m in measures_of(recipe) if not shape.has_measured(m, found.sites)]
-    return Wanted(on, recipe, shape, found, tuple(dict.fromkeys(missing))) if missing else None
+    ask(surface, measures_of(recipe))
+    missing = [m for m in measures_of(recipe) if not at_hand(surface, found, m)]
+    if not missing:
+        return None
+    kept = partial(keep, surface.sessions, surface.ident, surface.shape, found)
+    return Wanted(on, recipe, surface.shape, found, tuple(dict.fromkeys(missing)), kept)
 
 
 def title(work: Wanted) -> str:
@@ -69,6 +73,8 @@ def work_out(work: Wanted, show: Callable[[Recipe], None], progress: Progress) -
                 work.found.sites,
                 lambda done, begun=begun, share=share: progress(begun + share * done),  # type: ignore[misc]
             )
+            work.keep(measure.itself)
+            work.keep(measure)
     return work
 
 
@@ -93,6 +99,7 @@ def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> list[bytes
     if found is None or found.follows is not None:
         return []
     try:
+        ask(surface, measures_of(recipe))
         if all(surface.shape.has_measured(m, found.sites) for m in measures_of(recipe)):
             return [trial_frame(surface, on, recipe)]
     except Refusal:

@@ -18,15 +18,17 @@ from ashblend.core.blend.lenses import AnyLens, lens_tree
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials.mapping import Far
 from ashblend.core.recipe import Recipe, Term, Uneven, Warp
-from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
 from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.source_document import Setting
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.source_profile import SourceProfile, source_profile
 from ashblend.core.survey import MEASURES, MeasureDocument
+from ashblend.core.survey.protocol import SPREAD
 from ashblend.core.tree import value_at
 from ashblend.server.compiled import LensView, lens_view
+from ashblend.server.live.asking import ask
+from ashblend.server.live.recalling import at_hand
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
 from ashblend.store.blends import blend_of, known_on, resolved_document
@@ -111,9 +113,9 @@ def get_ingredients() -> Ingredients:
                 ends=d.ends,
                 placed=d.placed,
                 live=d.live,
-                on_meshes=kind not in MEASURES or MEASURES[kind].on is not None,
-                on_terrain=kind not in MEASURES or MEASURES[kind].over is not None,
-                settings=list(d.settings),
+                on_meshes=kind not in MEASURES or MEASURES[kind].of_meshes,
+                on_terrain=kind not in MEASURES or MEASURES[kind].of_terrain,
+                settings=[*d.settings, *([SPREAD] if issubclass(d, MeasureDocument) and d.spreads else [])],
                 first=_first(d),
             )
             for kind, d in SOURCE_DOCUMENTS.items()
@@ -156,9 +158,11 @@ class ProfileView(BaseModel):
 def _profile(surface: OpenSurface, wish: ProfileWish) -> SourceProfile | None:
     found = surface.set_of(wish.channel_set)
     source = wish.term.source
-    if isinstance(source, MeasureDocument) and not surface.shape.has_measured(source, found.sites):
-        # It may take minutes, and is begun by running the undercoat.
-        return None
+    if isinstance(source, MeasureDocument):
+        ask(surface, [source])
+        if not at_hand(surface, found, source):
+            # It may take minutes, and is begun by running the undercoat.
+            return None
     return source_profile(surface.shape, surface.sets, found, wish.term, surface.texels)
 
 
@@ -190,44 +194,6 @@ async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> Pr
         area=found.area,
         covered=found.covered,
     )
-
-
-class ReadyView(BaseModel):
-    """A recipe to begin with. picture: kind of the measure whose picture stands for it, or empty."""
-
-    name: str
-    about: str
-    picture: str
-    recipe: Recipe
-
-
-class Fitting(BaseModel):
-    """What fits a surface: the term that each measure begins with, by kind, and recipes to begin with."""
-
-    terms: dict[str, Term]
-    ready: list[ReadyView]
-
-
-def _fitting(surface: OpenSurface) -> Fitting:
-    shape = surface.shape
-    at = shape.mesh.positions
-    low, high = at.min(axis=0).astype(np.float64), at.max(axis=0).astype(np.float64)
-    of = Extent(float(np.linalg.norm(high - low)), float(low[1]), float(high[1]))
-    measures = [] if shape.grown else [m for m in MEASURES.values() if m.on is not None]
-    return Fitting(
-        terms={measure.kind: fitted(measure.document, of) for measure in measures},
-        ready=[
-            ReadyView(name=r.name, about=r.about, picture=r.picture, recipe=r.recipe(of))
-            for r in (ON_TERRAIN if shape.grown else ON_MESHES)
-        ],
-    )
-
-
-@router.get("/surfaces/{ident}/fitting")
-async def get_fitting(ident: UUID, rooms: OpenRooms) -> Fitting:
-    """Terms and recipes in metres that fit a surface."""
-    async with rooms.enter(ident) as room:
-        return await room.call(_fitting, room.surface)
 
 
 WIDTH, HEIGHT = 90, 33

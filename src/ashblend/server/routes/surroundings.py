@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.neighbours import Neighbour, Surroundings, stands_at
-from ashblend.server.live.around import look_around
+from ashblend.server.live.asking import look_about
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.messages import DocumentChanged
 from ashblend.server.live.surface import OpenSurface
@@ -76,7 +76,7 @@ async def put_surroundings(
     revision, document, others = await database.transact(_write, ident, write)
     async with rooms.enter(ident) as room:
         places = await room.call(_places, room.surface, document.neighbours)
-        await room.call(look_around, room.surface.sessions, ident, room.surface.shape)
+        await room.call(look_about, room.surface)
         room.refresh_statistics()
         room.tell(DocumentChanged(kind="surroundings", id=ident, revision=revision))
     return SurroundingsView(revision=revision, document=document, places=places, others=others)

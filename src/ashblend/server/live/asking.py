@@ -1,0 +1,45 @@
+"""What measures of an open surface ask besides its mesh: what stands around it, its own channels, other surfaces."""
+
+from collections.abc import Iterable
+
+from ashblend.core.channels import MeasuredUndercoat
+from ashblend.core.surface import Refusal
+from ashblend.core.surface.lending import hear_own
+from ashblend.core.surface.undercoat import measures_of
+from ashblend.core.survey import Lent, MeasureDocument
+from ashblend.server.live.around import look_around
+from ashblend.server.live.borrowing import hear_others
+from ashblend.server.live.surface import OpenSurface
+
+
+def ask(surface: OpenSurface, measures: Iterable[MeasureDocument]) -> None:
+    """Have the surface's shape know all that measures are made from, as it is now. Raises Refusal."""
+    asking = list(measures)
+    if any(measure.amid for measure in asking):
+        look_around(surface.sessions, surface.ident, surface.shape)
+    hear_own(surface.shape, surface.sets, asking)
+    hear_others(surface, asking)
+
+
+def look_about(surface: OpenSurface) -> None:
+    """See whether what its undercoats were made from is still the same elsewhere."""
+    look_around(surface.sessions, surface.ident, surface.shape)
+    for found in surface.sets.values():
+        for channel in found.document.channels:
+            if isinstance(channel.undercoat, MeasuredUndercoat):
+                for measure in measures_of(channel.undercoat.recipe):
+                    _look(surface, measure)
+
+
+def _look(surface: OpenSurface, measure: MeasureDocument) -> None:
+    if measure.reads is None or measure.reads.surface is None:
+        return
+    try:
+        hear_others(surface, [measure])
+    except Refusal as refusal:
+        problem = str(refusal)
+
+        def gone() -> Lent:
+            raise ValueError(problem)
+
+        surface.shape.hear(measure.reads, "gone", gone)

@@ -1,0 +1,45 @@
+"""Measures of an open surface that were worked out before it was opened: kept in the database, in their own units."""
+
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from ashblend.core.surface import OpenSet
+from ashblend.core.surface.shape import Shape
+from ashblend.core.survey import MeasureDocument
+from ashblend.server.live.surface import OpenSurface
+from ashblend.store.database import Sessions
+from ashblend.store.measures import keep_measure, kept_measure, measure_key
+from ashblend.store.states import put_mesh
+
+
+def _key(session: Session, shape: Shape, found: OpenSet, measure: MeasureDocument) -> str:
+    """By the mesh, where the sites lie on it, the settings, and what is asked besides."""
+    return measure_key(
+        put_mesh(session, shape.mesh_of(found.level)),
+        shape.lie,
+        found.kind.model_dump_json(),
+        measure.model_dump_json(),
+        shape.beside(measure),
+    )
+
+
+def at_hand(surface: OpenSurface, found: OpenSet, measure: MeasureDocument) -> bool:
+    """Whether a measure is known, now or from before. Raises Refusal where the surface has none of its kind."""
+    shape = surface.shape
+    if shape.has_measured(measure, found.sites):
+        return True
+    with surface.sessions.begin() as session:
+        values = kept_measure(session, surface.ident, _key(session, shape, found, measure))
+    if values is None:
+        return False
+    shape.put_measured(measure, found.sites, values)
+    return True
+
+
+def keep(sessions: Sessions, ident: UUID, shape: Shape, found: OpenSet, measure: MeasureDocument) -> None:
+    """Keep a measure that has been worked out, for when the surface is opened again."""
+    values = shape.raw(measure, found.sites)
+    if values is not None:
+        with sessions.begin() as session:
+            keep_measure(session, ident, _key(session, shape, found, measure), values)
