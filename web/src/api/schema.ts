@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/bearing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bearing
+         * @description Where a direction leads.
+         */
+        get: operations["get_bearing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bin": {
         parameters: {
             query?: never;
@@ -1387,7 +1407,7 @@ export interface components {
         };
         /**
          * AlongMeasure
-         * @description axis: which way. way: along it from the low end, or away from it. of: of what. told: 0 to 1, or metres.
+         * @description axis: which way. line: places in metres, for a picked one. way: along it from the low end, or away from it. of: of what. told: 0 to 1, or metres.
          */
         AlongMeasure: {
             /**
@@ -1395,18 +1415,32 @@ export interface components {
              * @default Y (up)
              * @enum {string}
              */
-            axis: "X" | "Y (up)" | "Z" | "the long one";
+            axis: "X" | "Y (up)" | "Z" | "the long one" | "a picked line";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "along";
             /**
+             * Line
+             * @default []
+             */
+            line: [
+                number,
+                number,
+                number
+            ][];
+            /**
              * Of
              * @default the whole
              * @enum {string}
              */
             of: "the whole" | "each part";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Told
              * @default a share
@@ -1435,6 +1469,11 @@ export interface components {
              * @enum {string}
              */
             kind: "aspect";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * BandView
@@ -1467,6 +1506,16 @@ export interface components {
             materials: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Bearing
+         * @description Degrees clockwise from north, and up from level.
+         */
+        Bearing: {
+            /** Azimuth */
+            azimuth: number;
+            /** Tilt */
+            tilt: number;
         };
         /** BeginStroke */
         BeginStroke: {
@@ -1644,6 +1693,40 @@ export interface components {
              * @default 0.5
              */
             width: number;
+        };
+        /**
+         * BorrowMeasure
+         * @description lender: whose weights. lies: where another surface is taken to be. metres: what is farther lends nothing. facing:
+         *     degrees by which the two may look differently.
+         */
+        BorrowMeasure: {
+            /**
+             * Facing
+             * @default 75
+             */
+            facing: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "borrow";
+            lender?: components["schemas"]["ChannelOf"] | null;
+            /**
+             * Lies
+             * @default with one origin
+             * @enum {string}
+             */
+            lies: "with one origin" | "where it stands around";
+            /**
+             * Metres
+             * @default 0.1
+             */
+            metres: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * Brush
@@ -1840,6 +1923,11 @@ export interface components {
              * @default 1
              */
             passes: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * CellSites
@@ -1927,6 +2015,30 @@ export interface components {
             stale: boolean;
             /** Touched */
             touched: number;
+        };
+        /**
+         * ChannelOf
+         * @description surface: whose channel; None for the one that is measured. stands: that surface is taken to be where it stands around
+         *     the one that is measured, not on the same origin.
+         */
+        ChannelOf: {
+            /**
+             * Channel
+             * @default 0
+             */
+            channel: number;
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /**
+             * Stands
+             * @default false
+             */
+            stands: boolean;
+            /** Surface */
+            surface?: string | null;
         };
         /**
          * ChannelSetDocument
@@ -2100,6 +2212,11 @@ export interface components {
              * @enum {string}
              */
             side: "ridges" | "hollows";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * CoreSample
@@ -2264,6 +2381,12 @@ export interface components {
          * @description of: what it is the distance to. height: in metres, where it is to a height. way: along the surface or straight.
          */
         DistanceMeasure: {
+            area?: components["schemas"]["ChannelOf"] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /**
              * Height
              * @default 0
@@ -2279,7 +2402,12 @@ export interface components {
              * @default open borders
              * @enum {string}
              */
-            of: "open borders" | "group borders" | "a height" | "neighbours";
+            of: "open borders" | "group borders" | "a group" | "a painted area" | "a height" | "neighbours";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Way
              * @default along
@@ -2380,6 +2508,11 @@ export interface components {
              * @enum {string}
              */
             side: "convex" | "concave" | "both";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * EndPreview
@@ -2830,11 +2963,16 @@ export interface components {
         };
         /**
          * Fitting
-         * @description What fits a surface: the term that each measure begins with, by kind, and recipes to begin with.
+         * @description What fits a surface: the term that each measure begins with, by kind, recipes to begin with, and channels that can
+         *     be borrowed. spread: metres over which a measure is commonly evened out at most.
          */
         Fitting: {
+            /** Lenders */
+            lenders: components["schemas"]["LenderView"][];
             /** Ready */
             ready: components["schemas"]["ReadyView"][];
+            /** Spread */
+            spread: number;
             /** Terms */
             terms: {
                 [key: string]: components["schemas"]["Term"];
@@ -3186,6 +3324,27 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * InsideMeasure
+         * @description group: name of the group.
+         */
+        InsideMeasure: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inside";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
+        };
         /** InvertFill */
         InvertFill: {
             /**
@@ -3349,6 +3508,15 @@ export interface components {
             term: number;
         };
         /**
+         * LenderView
+         * @description A channel that can be borrowed. name: of the surface or the level, the set where there are several, the channel.
+         */
+        LenderView: {
+            channel: components["schemas"]["ChannelOf"];
+            /** Name */
+            name: string;
+        };
+        /**
          * LensView
          * @description low, high: what 0 and 1 stand for, in a unit; band: width of the bands, 0 for none.
          *
@@ -3461,9 +3629,14 @@ export interface components {
         };
         /**
          * LookAtUndercoat
-         * @description Show one window a channel on a recipe whose measures are at hand; nothing is changed.
+         * @description Show one window a channel on a recipe whose measures are at hand; nothing is changed. bare: without its paint.
          */
         LookAtUndercoat: {
+            /**
+             * Bare
+             * @default false
+             */
+            bare: boolean;
             on: components["schemas"]["ChannelAddress"];
             recipe: components["schemas"]["Recipe"];
             /**
@@ -3801,6 +3974,11 @@ export interface components {
              */
             level: number;
             /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
+            /**
              * Streams
              * @default 4000
              */
@@ -4037,6 +4215,11 @@ export interface components {
              * @default 64
              */
             rays: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * OneColour
@@ -4093,6 +4276,11 @@ export interface components {
              * @default 32
              */
             rays: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Tilt
              * @default 35
@@ -4274,6 +4462,11 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * PivotMeasure
@@ -4291,6 +4484,11 @@ export interface components {
              * @enum {string}
              */
             kind: "pivot";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Told
              * @default a share
@@ -4360,6 +4558,11 @@ export interface components {
              * @default 40
              */
             metres: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * Previewed
@@ -4888,6 +5091,11 @@ export interface components {
              */
             metres: number;
             /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
+            /**
              * Width
              * @default 40
              */
@@ -4958,6 +5166,10 @@ export interface components {
         /**
          * Setting
          * @description How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
+         *
+         *     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
+         *     borrowed, places on it, the direction of the key light. only: it matters only while another field holds one of some
+         *     values.
          */
         Setting: {
             /** About */
@@ -4984,6 +5196,17 @@ export interface components {
              * @default 0
              */
             low: number;
+            /** Only */
+            only?: [
+                string,
+                string[]
+            ] | null;
+            /**
+             * Pick
+             * @default
+             * @enum {string}
+             */
+            pick: "" | "group" | "channel" | "lender" | "places" | "key light";
             /** Title */
             title: string;
             /**
@@ -5025,6 +5248,11 @@ export interface components {
              * @default 80
              */
             metres: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /** SlopeSource */
         SlopeSource: {
@@ -5095,6 +5323,11 @@ export interface components {
              * @default 60
              */
             metres: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * SourceView
@@ -5269,6 +5502,11 @@ export interface components {
              * @default 58
              */
             latitude: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * SurfaceSummary
@@ -5484,6 +5722,11 @@ export interface components {
              * @default 32
              */
             reach: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * Term
@@ -5527,7 +5770,7 @@ export interface components {
              */
             op: "set" | "multiply" | "add" | "subtract" | "max" | "min" | "screen";
             /** Source */
-            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["OcclusionMeasure"] | components["schemas"]["OpennessMeasure"] | components["schemas"]["ThicknessMeasure"] | components["schemas"]["EdgesMeasure"] | components["schemas"]["CavityMeasure"] | components["schemas"]["RunsMeasure"] | components["schemas"]["DistanceMeasure"] | components["schemas"]["AlongMeasure"] | components["schemas"]["PiecesMeasure"] | components["schemas"]["PivotMeasure"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
+            source: components["schemas"]["ConstantSource"] | components["schemas"]["ChannelSource"] | components["schemas"]["HeightSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["FacingSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["MaterialSource"] | components["schemas"]["PictureSource"] | components["schemas"]["OcclusionMeasure"] | components["schemas"]["OpennessMeasure"] | components["schemas"]["ThicknessMeasure"] | components["schemas"]["EdgesMeasure"] | components["schemas"]["CavityMeasure"] | components["schemas"]["RunsMeasure"] | components["schemas"]["DistanceMeasure"] | components["schemas"]["AlongMeasure"] | components["schemas"]["PiecesMeasure"] | components["schemas"]["InsideMeasure"] | components["schemas"]["BorrowMeasure"] | components["schemas"]["PivotMeasure"] | components["schemas"]["AspectMeasure"] | components["schemas"]["ConvexityMeasure"] | components["schemas"]["PositionMeasure"] | components["schemas"]["WaterMeasure"] | components["schemas"]["UpstreamMeasure"] | components["schemas"]["WetnessMeasure"] | components["schemas"]["NearWaterMeasure"] | components["schemas"]["ShelterMeasure"] | components["schemas"]["SunMeasure"] | components["schemas"]["SnowMeasure"] | components["schemas"]["TalusMeasure"];
             uneven?: components["schemas"]["Uneven"] | null;
             warp?: components["schemas"]["Warp"] | null;
         };
@@ -5573,6 +5816,11 @@ export interface components {
              * @default 32
              */
             rays: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Width
              * @default 50
@@ -5706,6 +5954,11 @@ export interface components {
              * @enum {string}
              */
             kind: "upstream";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /**
          * VertexSites
@@ -5766,6 +6019,11 @@ export interface components {
              * @default 0
              */
             level: number;
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
         /** WetnessMeasure */
         WetnessMeasure: {
@@ -5774,6 +6032,11 @@ export interface components {
              * @enum {string}
              */
             kind: "wetness";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
         };
     };
     responses: never;
@@ -5784,6 +6047,66 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_bearing: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                z: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bearing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_bin: {
         parameters: {
             query?: never;

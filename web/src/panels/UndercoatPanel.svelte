@@ -1,6 +1,7 @@
 <!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
 <script lang="ts">
   import type { Studio } from "../state/studio.svelte";
+  import { shownByValues, undercoatRecipe } from "../state/lensProgram.svelte";
   import { LETTERS, type Recipe } from "../state/types";
   import { MAIN, PLAIN, QUIET } from "../ui/button";
   import PictureCard from "../ui/PictureCard.svelte";
@@ -12,9 +13,8 @@
 
   const channel = $derived(studio.channel);
   const undercoat = $derived(channel.undercoat);
-  /** What is being edited: seen at once where its measures are there, and run when the hand rests. */
-  let draft = $state.raw<Recipe | null>(null);
-  const recipe = $derived(draft ?? (undercoat.kind === "measured" ? undercoat.recipe : { terms: [] }));
+  /** What is being edited is seen at once where its measures are there, and run when the hand rests. */
+  const recipe = $derived(undercoatRecipe(studio) ?? { terms: [] });
   let timer: ReturnType<typeof setTimeout> | undefined;
   const REST = 600;
   /** A knob is held: one drag is one step, however long the hand rests in it. */
@@ -23,15 +23,31 @@
   // Another channel, or what was run has arrived.
   $effect(() => {
     void [studio.activeChannel, studio.activeSet, undercoat];
-    draft = null;
+    studio.surveys.draft = null;
+  });
+
+  /** Mask and Term lens of what is measured: shown by values, and again after steps that bring others. */
+  const bare = $derived(shownByValues(studio, studio.lens));
+  const isBare = $derived(bare !== null);
+  $effect(() => {
+    void [studio.steps, studio.surveys.ended];
+    if (bare) studio.surveys.look({ ...studio.addressOfBase }, bare, true);
+  });
+  $effect(() => {
+    void [studio.activeChannel, studio.activeSet];
+    if (!isBare) return;
+    return () => {
+      studio.surveys.enough();
+      if (studio.live.connection === "ready") studio.live.send({ type: "end_preview" });
+    };
   });
 
   function edit(next: Recipe): void {
-    draft = next;
+    studio.surveys.draft = next;
     clearTimeout(timer);
     const on = { ...studio.addressOfBase };
     if (next.terms.length === 0) return;
-    studio.surveys.look(on, next);
+    if (!isBare) studio.surveys.look(on, next);
     const run = (): void => {
       if (down) timer = setTimeout(run, REST / 4);
       else {

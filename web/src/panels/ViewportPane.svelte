@@ -8,7 +8,7 @@
 
   import Pause from "@lucide/svelte/icons/pause";
   import Play from "@lucide/svelte/icons/play";
-  import { LensProgram, lensOf } from "../state/lensProgram.svelte";
+  import { LensProgram, lensOf, shownByValues } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
   import { bytes } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
@@ -143,6 +143,7 @@
       const found = made.hit(pane!.clientWidth / 2, pane!.clientHeight / 2);
       return found && made.inWorld(found.position);
     };
+    studio.keyLight = () => made.keyLight;
     studio.visit = (number) => {
       studio.lens = "blend";
       made.visit(number);
@@ -196,7 +197,7 @@
   });
 
   const viewOf = (lens: Lens): View => ({
-    lens,
+    lens: shownByValues(studio, lens) ? "channel" : lens,
     set: studio.setNumber,
     channel: studio.activeChannel,
     range: rangeOf(studio, lens),

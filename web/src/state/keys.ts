@@ -124,17 +124,28 @@ export const KEYS: Key[] = [
       if (layer) s.documents.editLayer(layer.id, { visible: !layer.visible });
     },
   },
-  { name: "Enter", about: "Paint along the picked path", run: (s) => s.painting.along() },
+  {
+    name: "Enter",
+    about: "Paint along the picked path, or end a picked line",
+    run: (s) => {
+      if (s.line) s.line = null;
+      else s.painting.along();
+    },
+  },
   {
     name: "Backspace",
-    about: "Take the last place off the path",
-    run: (s) => (s.path = s.path.slice(0, -1)),
+    about: "Take the last place off the path or the line",
+    run: (s) => {
+      if (s.line) s.pickLine(s.line.places.slice(0, -1));
+      else s.path = s.path.slice(0, -1);
+    },
   },
   {
     name: "Escape",
     about: "Take back the stroke being painted, or leave the tool",
     run: (s) => {
       if (s.painting.active) s.painting.abandon();
+      else if (s.line) s.line = null;
       else if (s.path.length) s.path = [];
       else s.tool = "brush";
     },

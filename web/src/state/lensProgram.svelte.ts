@@ -1,15 +1,30 @@
 /** The program of the lens that is shown, where it has one of its own: asked for when what it shows changes. */
 
+import { sourceOf } from "./ingredients";
 import { isProgrammed, type Lens } from "./lenses";
 import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
 import { tellError } from "./told";
-import type { AnyLens, LensView, Recipe } from "./types";
+import type { AnyLens, LensView, Recipe, Term } from "./types";
 
 /** The recipe that the chosen channel's undercoat is made by. */
 export function undercoatRecipe(studio: Studio): Recipe | null {
   const { undercoat } = studio.channel;
-  return undercoat.kind === "measured" ? undercoat.recipe : null;
+  return studio.surveys.draft ?? (undercoat.kind === "measured" ? undercoat.recipe : null);
+}
+
+/**
+ * What the Mask and the Term lens show of an undercoat that is made by measures. These are not told at a pixel, so
+ * the channel's values are shown as that recipe makes them; null where a program shows it.
+ */
+export function shownByValues(studio: Studio, lens: Lens): Recipe | null {
+  const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
+  if (!recipe) return null;
+  const measured = (term: Term) => term.on !== false && !sourceOf(term.source.kind).live;
+  if (lens === "mask") return recipe.terms.some(measured) ? recipe : null;
+  const term = lens === "term" ? recipe.terms[studio.openTerm] : undefined;
+  if (!term || sourceOf(term.source.kind).live) return null;
+  return { terms: [{ ...term, op: "set", amount: 1, on: true }] };
 }
 
 /** What to ask for; null where there is nothing to show. */
@@ -18,6 +33,7 @@ function wishFor(studio: Studio, lens: Lens): AnyLens | null {
   if (lens === "overlap") {
     return { kind: lens, channel_set: studio.set.id, channels: studio.set.document.channels.length };
   }
+  if (shownByValues(studio, lens)) return null;
   const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
   if (recipe && lens === "mask") return { kind: "recipe", recipe };
   const { openTerm } = studio;

@@ -15,6 +15,11 @@ import {
 export type ToolName = "brush" | "faces" | "gradient" | "path" | "choose" | "parts";
 export type Side = "prepare" | "undercoat" | "fills" | "blend" | "history";
 
+export interface PickedLine {
+  places: [number, number, number][];
+  changed: (places: [number, number, number][]) => void;
+}
+
 /** What the second picture shows, beside the divider. */
 export interface Compare {
   kind: "lens" | "snapshot" | "level";
@@ -45,6 +50,8 @@ export class Selection {
   tool = $state<ToolName>("brush");
   /** Places that a path runs through so far, in the world. */
   path = $state.raw<[number, number, number][]>([]);
+  /** A line that is being picked on the surface, in the world, for whoever asked for it. */
+  line = $state.raw<PickedLine | null>(null);
   side = $state<Side>("blend");
   faces = $state<{ unit: FaceUnit; hard: boolean }>({ unit: "quad", hard: false });
   /** Triangles chosen for a group or for refining. */
@@ -104,6 +111,13 @@ export class Selection {
   /** The painted set's number in frames. */
   get setNumber(): number {
     return this.numberOn(this.level);
+  }
+
+  /** Change the line that is being picked. */
+  pickLine(places: [number, number, number][]): void {
+    if (!this.line) return;
+    this.line = { ...this.line, places };
+    this.line.changed(places);
   }
 
   get openLayer(): string | null {

@@ -56,6 +56,9 @@ export class Studio extends Selection {
   /** The place of the surface in the middle of the picture, in metres; the viewport's. */
   middleOfView: () => [number, number, number] | null = () => null;
 
+  /** Where the key light shines from, of length one; the viewport's. */
+  keyLight: () => [number, number, number] = () => [0, 1, 0];
+
   /** Go near to a neighbour; the viewport's. */
   visit: (number: number) => void = () => {};
 

@@ -15,7 +15,9 @@ export class Surveys {
   ended = $state(0);
   /** A look that has been asked for and not been answered, and the one that waits behind it. */
   #looking = false;
-  #next: { on: ChannelAddress; recipe: Recipe } | null = null;
+  #next: { on: ChannelAddress; recipe: Recipe; bare: boolean } | null = null;
+  /** The undercoat of the chosen channel while it is edited and not run yet. */
+  draft = $state.raw<Recipe | null>(null);
 
   constructor(private readonly studio: Studio) {}
 
@@ -58,9 +60,10 @@ export class Surveys {
     if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
   }
 
-  /** See a channel on a recipe, by measures that are there; one at a time, the latest of those that wait. */
-  look(on: ChannelAddress, recipe: Recipe): void {
-    this.#next = { on, recipe };
+  /** See a channel on a recipe, by measures that are there; one at a time, the latest of those that wait. bare: the
+   * recipe alone, without paint. */
+  look(on: ChannelAddress, recipe: Recipe, bare = false): void {
+    this.#next = { on, recipe, bare };
     if (!this.#looking) this.#ask();
   }
 
@@ -77,9 +80,9 @@ export class Surveys {
 
   #ask(): void {
     if (!this.#next) return;
-    const { on, recipe } = this.#next;
+    const asked = this.#next;
     this.#next = null;
     this.#looking = this.studio.live.connection === "ready";
-    if (this.#looking) this.studio.live.send({ type: "look_undercoat", on, recipe });
+    if (this.#looking) this.studio.live.send({ type: "look_undercoat", ...asked });
   }
 }

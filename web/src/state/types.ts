@@ -26,6 +26,9 @@ export type Ingredients = Schemas["Ingredients"];
 export type Op = Term["op"];
 export type ProfileView = Schemas["ProfileView"];
 export type Fitting = Schemas["Fitting"];
+export type Setting = Schemas["Setting"];
+export type ChannelOf = Schemas["ChannelOf"];
+export type Bearing = Schemas["Bearing"];
 export type LensView = Schemas["LensView"];
 export type AnyLens =
   Schemas["LayerLens"] | Schemas["RecipeLens"] | Schemas["ShapeLens"] | Schemas["SetLens"];

@@ -81,6 +81,7 @@ export class PointerWays {
     if (studio.tool === "choose") return "choose";
     if (studio.preparing.planShown) return "turn";
     if (studio.tool === "parts" && studio.level > 0) return "turn";
+    if (hit && studio.line) return "line";
     return hit ? studio.tool : studio.besideTurns ? "turn" : "nothing";
   }
 
@@ -209,8 +210,9 @@ export class PointerWays {
     const { studio, viewport, ring } = this.bench;
     if (!this.#hover || (this.#tool && !this.#tool.ringAt) || studio.preparing.planShown) return;
     const hit = viewport.hit(this.#hover.x, this.#hover.y);
-    if (studio.tool === "path" && studio.path.length) {
-      const picked = studio.path.map((place) => viewport.toPixels(viewport.inScene(place)));
+    const through = studio.line?.places ?? (studio.tool === "path" ? studio.path : []);
+    if (through.length) {
+      const picked = through.map((place) => viewport.toPixels(viewport.inScene(place)));
       ring.path([...picked, ...(hit ? [this.#hover] : [])], picked.length);
       if (hit) studio.probe(hit.triangle, hit.barycentric);
       return;

@@ -228,6 +228,11 @@ export class Viewport {
 
   // Places
 
+  /** Where the key light shines from, of length one. */
+  get keyLight(): [number, number, number] {
+    return this.#programs.shared.light.value.toArray();
+  }
+
   /** From the scene's metres to the world's. */
   inWorld(place: Vector3): [number, number, number] {
     return [place.x + this.origin.x, place.y + this.origin.y, place.z + this.origin.z];

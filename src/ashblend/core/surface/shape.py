@@ -193,6 +193,8 @@ class Shape:
                 values = self._spread(self._at_hand(measure.itself, sites, progress), measure.spread, sites)
             else:
                 values = self._worked_out(measure, sites, progress)
+        except Refusal:
+            raise
         except ValueError as error:
             raise Refusal(
                 f"{measure.title}: {error}", "Change its settings, or take the term out."

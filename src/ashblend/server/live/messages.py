@@ -64,11 +64,12 @@ class LookAtSteps(_Message):
 
 
 class LookAtUndercoat(_Message):
-    """Show one window a channel on a recipe whose measures are at hand; nothing is changed."""
+    """Show one window a channel on a recipe whose measures are at hand; nothing is changed. bare: without its paint."""
 
     type: Literal["look_undercoat"] = "look_undercoat"
     on: ChannelAddress
     recipe: Recipe
+    bare: bool = False
 
 
 class LookAtPaint(_Message):

@@ -151,7 +151,7 @@ class _Painter:
                     me.send(frame)
                 me.send(Previewed())
             case LookAtUndercoat():
-                for frame in await call(surveying.look, surface, message.on, message.recipe):
+                for frame in await call(surveying.look, surface, message.on, message.recipe, message.bare):
                     self._looked.add(message.on)
                     me.send(frame)
                 me.send(Previewed())

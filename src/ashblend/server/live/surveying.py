@@ -4,6 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
+import numpy as np
+
+from ashblend.core.arrays import zero_pages
 from ashblend.core.channels import Channel, MeasuredUndercoat
 from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
@@ -59,7 +62,9 @@ def title(work: Wanted) -> str:
 def work_out(work: Wanted, show: Callable[[Recipe], None], progress: Progress) -> Wanted:
     """Have the shape know every measure. show: called once with the recipe on rough ones, where that is worth a look."""
     work.shape.make_room(measures_of(work.recipe))
-    rough = {m: m.rough for m in work.missing}
+    # What is only evened out anew is there in a moment.
+    known = {m for m in work.missing if m.spread and work.shape.has_measured(m.itself, work.found.sites)}
+    rough = {m: m.rough if m not in known else None for m in work.missing}
     if any(rough.values()):
         for measure in work.missing:
             work.shape.work_out(rough[measure] or measure, work.found.sites, lambda _: progress(0.0))
@@ -93,15 +98,18 @@ def kept_frames(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
     return [full_frame(surface.number_of(found.id), found, [on.channel])]
 
 
-def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> list[bytes]:
-    """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why."""
+def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[bytes]:
+    """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why.
+
+    bare: without its paint.
+    """
     found = surface.sets.get(on.channel_set)
     if found is None or found.follows is not None:
         return []
     try:
         ask(surface, measures_of(recipe))
         if all(surface.shape.has_measured(m, found.sites) for m in measures_of(recipe)):
-            return [trial_frame(surface, on, recipe)]
+            return [trial_frame(surface, on, recipe, bare)]
     except Refusal:
         pass
     return []
@@ -124,9 +132,13 @@ def _shown_as(surface: OpenSurface, on: ChannelAddress, channel: Channel) -> byt
     return full_frame(surface.number_of(found.id), shown, [on.channel])
 
 
-def trial_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe) -> bytes:
-    """How a channel would look on a recipe; nothing is changed. Raises Refusal."""
+def trial_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> bytes:
+    """How a channel would look on a recipe, or only the recipe; nothing is changed. Raises Refusal."""
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
-    return _shown_as(surface, on, looked_at(surface.shape, surface.sets, on, recipe, surface.texels))
+    trial = looked_at(surface.shape, surface.sets, on, recipe, surface.texels)
+    if bare:
+        nothing = zero_pages(trial.extent, np.uint16)
+        trial = Channel(nothing, nothing, trial.undercoat)
+    return _shown_as(surface, on, trial)

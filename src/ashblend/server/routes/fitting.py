@@ -16,6 +16,7 @@ from ashblend.core.survey import MEASURES, ChannelOf
 from ashblend.core.survey.borrow import BorrowMeasure
 from ashblend.core.survey.inside import InsideMeasure
 from ashblend.core.survey.openness import bearing
+from ashblend.core.survey.protocol import round_length
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
 from ashblend.store.surfaces import channel_sets_of
@@ -41,14 +42,14 @@ class LenderView(BaseModel):
 
 
 class Fitting(BaseModel):
-    """What fits a surface: the term that each measure begins with, by kind, recipes to begin with, its groups, and
-    channels that can be borrowed.
+    """What fits a surface: the term that each measure begins with, by kind, recipes to begin with, and channels that can
+    be borrowed. spread: metres over which a measure is commonly evened out at most.
     """
 
     terms: dict[str, Term]
     ready: list[ReadyView]
-    groups: list[str]
     lenders: list[LenderView]
+    spread: float
 
 
 def _lenders(surface: OpenSurface) -> list[LenderView]:
@@ -95,8 +96,8 @@ def _fitting(surface: OpenSurface) -> Fitting:
     groups, lenders = [group.name for group in shape.mesh.groups], _lenders(surface)
     return Fitting(
         terms={m.kind: _begun(fitted(m.document, of), groups, lenders) for m in measures},
-        groups=groups,
         lenders=lenders,
+        spread=round_length(of.size / 10),
         ready=[
             ReadyView(name=r.name, about=r.about, picture=r.picture, recipe=r.recipe(of))
             for r in (ON_TERRAIN if shape.grown else ON_MESHES)

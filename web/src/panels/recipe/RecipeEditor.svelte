@@ -111,6 +111,7 @@
       {studio}
       {term}
       open={openTerm === id}
+      {main}
       onopen={() => openAt(openTerm === id ? -1 : id)}
       onchange={(change) => edit(id, change)}
       onremove={() => withTerms(recipe.terms.filter((_, i) => i !== id))}

@@ -1,6 +1,5 @@
 <!-- What a term begins with: the settings of its own. -->
 <script lang="ts">
-  import { sourceOf } from "../../state/ingredients";
   import { bringPicture } from "../../state/pictures";
   import { picturePath } from "../../state/server";
   import type { Studio } from "../../state/studio.svelte";
@@ -9,6 +8,7 @@
   import Choice from "../../ui/Choice.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
+  import MeasureSettings from "./MeasureSettings.svelte";
 
   interface Props {
     studio: Studio;
@@ -19,11 +19,6 @@
 
   const channels = $derived(studio.channelChoices);
   const uvSets = $derived(Number(studio.surface.facts["uv_sets"]));
-
-  /** A measure says itself what can be set of it. */
-  const values = $derived(source as unknown as Record<string, number | string>);
-  const set = (key: string, value: number | string) =>
-    onchange({ ...source, [key]: value } as unknown as Source);
 
   async function bring(): Promise<void> {
     const picture = await bringPicture(studio);
@@ -199,34 +194,5 @@
     <p class="text-warn mt-1 text-sm">This surface has no UV set to lay it by: unwrap it under Prepare.</p>
   {/if}
 {:else}
-  {#each sourceOf(source.kind).settings as setting (setting.key)}
-    {@const value = values[setting.key]}
-    {#if setting.choices?.length}
-      <Segmented
-        label={setting.title}
-        value={String(value)}
-        onchange={(v) => set(setting.key, v)}
-        choices={setting.choices.map((choice) => ({
-          value: choice,
-          name: choice[0]!.toUpperCase() + choice.slice(1),
-          about: setting.about,
-        }))}
-      />
-    {:else}
-      <Slider
-        label={setting.title}
-        value={Number(value)}
-        min={setting.low}
-        max={setting.high}
-        step={setting.whole || setting.high > 100 ? 1 : 0.01}
-        digits={setting.whole || setting.unit !== "" ? 0 : 2}
-        shown={setting.unit === "%" ? 100 : 1}
-        unit={setting.unit}
-        length={setting.unit === "m"}
-        logarithmic={setting.logarithmic}
-        tip={setting.about}
-        onchange={(v) => set(setting.key, setting.whole ? Math.round(v) : v)}
-      />
-    {/if}
-  {/each}
+  <MeasureSettings {studio} {source} {onchange} />
 {/if}

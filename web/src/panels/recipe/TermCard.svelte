@@ -7,13 +7,13 @@
   import { dragHandle } from "svelte-dnd-action";
 
   import { ingredients, sourceOf } from "../../state/ingredients";
+  import type { Lens } from "../../state/lenses";
   import type { Studio } from "../../state/studio.svelte";
   import { LETTERS, type Op, type Term } from "../../state/types";
   import CurveEditor from "../../ui/CurveEditor.svelte";
   import IconButton from "../../ui/IconButton.svelte";
   import { shownLength } from "../../ui/quantity";
   import Slider from "../../ui/Slider.svelte";
-  import HoldToLook from "../HoldToLook.svelte";
   import RampEditor from "./RampEditor.svelte";
   import SourceSettings from "./SourceSettings.svelte";
 
@@ -21,11 +21,13 @@
     studio: Studio;
     term: Term;
     open: boolean;
+    /** It is of the recipe that the Term lens follows. */
+    main: boolean;
     onopen: () => void;
     onchange: (change: Partial<Term>) => void;
     onremove: () => void;
   }
-  const { studio, term, open, onopen, onchange: edit, onremove }: Props = $props();
+  const { studio, term, open, main, onopen, onchange: edit, onremove }: Props = $props();
 
   const OPS: { value: Op; name: string }[] = [
     { value: "set", name: "set" },
@@ -62,6 +64,16 @@
   function title(term: Term): string {
     const { source } = term;
     return source.kind === "channel" ? `Channel ${LETTERS[source.channel]}` : sourceOf(source.kind).title;
+  }
+
+  /** The lens to go back to. */
+  let before: Lens = "blend";
+  function alone(): void {
+    if (studio.lens === "term") studio.lens = before;
+    else {
+      before = studio.lens;
+      studio.lens = "term";
+    }
   }
 
   const toggle =
@@ -143,18 +155,14 @@
             onclick={() => edit({ warp: term.warp ? null : (ingredients().warp as never) })}>Warp</button
           >
         {/if}
-        {#if !sourceOf(term.source.kind).live}
-          <HoldToLook
-            {studio}
+        {#if main}
+          <button
+            type="button"
             class={toggle}
-            name="Alone"
-            title="Hold it: this term alone, as its ramp makes it"
-            look={() => ({
-              type: "look_undercoat",
-              on: { ...studio.addressOfBase },
-              recipe: { terms: [{ ...($state.snapshot(term) as Term), op: "set", amount: 1, on: true }] },
-            })}
-          />
+            aria-pressed={studio.lens === "term"}
+            title="The Term lens: this term alone, as its ramp makes it; once more leads back"
+            onclick={alone}>Alone</button
+          >
         {/if}
         <span class="ml-auto flex">
           <IconButton small label="Remove {title(term)}" side="left" onclick={onremove}>

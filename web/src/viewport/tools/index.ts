@@ -3,6 +3,7 @@
 import { ChooseTool } from "./choose";
 import { FacesTool } from "./faces";
 import { GradientTool } from "./gradient";
+import { LineTool } from "./line";
 import { PaintTool } from "./paint";
 import { PartsTool } from "./parts";
 import { PathTool } from "./path";
@@ -16,6 +17,7 @@ export type Way =
   | "faces"
   | "gradient"
   | "path"
+  | "line"
   | "choose"
   | "parts"
   | "size"
@@ -32,6 +34,7 @@ export const toolsOf = (bench: Bench): Record<Way, Tool> => ({
   faces: new FacesTool(bench),
   gradient: new GradientTool(bench),
   path: new PathTool(bench),
+  line: new LineTool(bench),
   choose: new ChooseTool(bench),
   parts: new PartsTool(bench),
   size: new SizeTool(bench),
