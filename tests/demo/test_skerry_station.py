@@ -7,10 +7,12 @@ from ashblend.core.blend import BlendDocument, compile_blend
 from ashblend.core.formats import Limits
 from ashblend.core.formats.sound import require_sound
 from ashblend.core.sites import mesh_vertices
+from ashblend.core.surface.undercoat import measures_of
 from ashblend.demo.mooring_post import mooring_post
 from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.skerry_station import build_skerry_station
 from ashblend.demo.slipway import slipway
+from ashblend.server.live.recalling import at_hand
 from ashblend.server.live.room import statistics
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.blends import blend_of
@@ -126,5 +128,8 @@ def test_no_undercoat_of_the_sample_is_stale(station):
         for found in statistics(live, live.blend()).channels.values():
             assert not any(channel.stale for channel in found), name
         for held in live.sets.values():
-            measured += sum(c.undercoat.kind == "measured" for c in held.document.channels)
+            undercoats = [c.undercoat for c in held.document.channels if c.undercoat.kind == "measured"]
+            measured += len(undercoats)
+            # So that a first ramp that is dragged measures nothing.
+            assert all(at_hand(live, held, m) for u in undercoats for m in measures_of(u.recipe)), name
     assert measured >= 3 + 3 + 2 + 5

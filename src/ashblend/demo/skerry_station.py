@@ -28,14 +28,14 @@ from ashblend.demo.skerry_surface import add_skerry
 from ashblend.demo.slipway import ripple, slipway
 from ashblend.demo.stencils import STENCILS
 from ashblend.demo.survey_recipes import POST, SLIPWAY, THRIFT
-from ashblend.demo.undercoats import painted, vertex_set
+from ashblend.demo.undercoats import Undercoated, painted, vertex_set
 from ashblend.store.blends import create_blend
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import create_project
 from ashblend.store.shelf import take_from_shelf
 from ashblend.store.states import add_levels, read_surface_mesh
 from ashblend.store.stencils import create_stencil
-from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
+from ashblend.store.surfaces import channel_sets_of, create_surface
 
 NAME = "Skerry Station"
 
@@ -49,9 +49,9 @@ def _mended(mesh: Mesh) -> Channel:
     return painted(np.full(x.shape[0], 0.7, np.float32), np.clip(cover, 0, 1).astype(np.float32))
 
 
-def _channel_sets(mesh: Mesh) -> list[NewChannelSet]:
+def _tide_set(mesh: Mesh) -> Undercoated:
     names = ("Mortar", "Barnacles", "Wrack", "Rime")
-    return [vertex_set(mesh, "Tide set", names, SLIPWAY, {0: _mended(mesh)})]
+    return vertex_set(mesh, "Tide set", names, SLIPWAY, {0: _mended(mesh)})
 
 
 def _add_surface(
@@ -59,7 +59,7 @@ def _add_surface(
     project: UUID,
     name: str,
     mesh: Mesh,
-    channel_sets: Callable[[Mesh], list[NewChannelSet]],
+    channel_set: Callable[[Mesh], Undercoated],
     blend: Callable[[UUID], BlendDocument],
 ) -> Surface:
     """A surface from a mesh, through its file as an import would take it."""
@@ -67,26 +67,28 @@ def _add_surface(
     file = f"{name.lower().replace(' ', '-')}.glb"
     read = read_mesh(file, data)
     intake = take_in(read, mesh_vertices(read))
-    surface = create_surface(session, project, name, file, data, intake.facts, channel_sets(mesh))
+    made_set = channel_set(mesh)
+    surface = create_surface(session, project, name, file, data, intake.facts, [made_set.new])
+    made_set.keep(session, surface)
     made = create_blend(session, project, blend(channel_sets_of(session, surface.id)[0].id))
     surface.blend_id = made.id
     return surface
 
 
-def _post_sets(mesh: Mesh) -> list[NewChannelSet]:
+def _post_set(mesh: Mesh) -> Undercoated:
     """Weed up to the tide, rime on the weather side, wear on edges; on so few vertices they are hardly held."""
-    return [vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {}, revision=2)]
+    return vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {}, revision=2)
 
 
-def _tuft_sets(mesh: Mesh) -> list[NewChannelSet]:
+def _tuft_set(mesh: Mesh) -> Undercoated:
     """Sway leaves the roots still; phase differs from leaf to leaf; heads are marked by hand."""
     heads = channel_of_values(tuft().head.astype(np.float32))
-    return [vertex_set(mesh, "Sway set", ("Sway", "Phase", "Rime", "Heads"), THRIFT, {3: heads})]
+    return vertex_set(mesh, "Sway set", ("Sway", "Phase", "Rime", "Heads"), THRIFT, {3: heads})
 
 
 def _add_post(session: Session, project: UUID, materials: Materials) -> Surface:
     surface = _add_surface(
-        session, project, "Mooring post", mooring_post(0), _post_sets, partial(post_blend, materials)
+        session, project, "Mooring post", mooring_post(0), _post_set, partial(post_blend, materials)
     )
     mesh = read_surface_mesh(session, surface)
     levels = []
@@ -108,9 +110,9 @@ def build_skerry_station(session: Session) -> UUID | None:
         create_stencil(session, project.id, name, write_png(make()))
 
     slip = partial(slipway_blend, materials)
-    ramp = _add_surface(session, project.id, "Slipway", slipway(), _channel_sets, slip)
+    ramp = _add_surface(session, project.id, "Slipway", slipway(), _tide_set, slip)
     post = _add_post(session, project.id, materials)
     thrift = partial(tuft_blend, materials)
-    _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_sets, thrift)
+    _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_set, thrift)
     add_skerry(session, project.id, materials, ramp.id, post.id)
     return project.id

@@ -30,7 +30,7 @@ from ashblend.core.survey.upstream import UpstreamMeasure
 from ashblend.core.terrain.frame import terrain_mesh
 from ashblend.core.terrain.terrain import Terrain, terrain_of
 from ashblend.demo.skerry import TIDE, skerry_heights
-from ashblend.demo.undercoats import run_undercoats
+from ashblend.demo.undercoats import Undercoated, run_undercoats
 from ashblend.store.blends import create_blend
 from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
@@ -214,8 +214,8 @@ def _track(found: OpenSet, terrain: Terrain) -> None:
     stroke.finish()
 
 
-def _sets(terrain: Terrain) -> tuple[list[NewChannelSet], SurfaceState]:
-    """Sets with their undercoats worked out, the heights last."""
+def _sets(terrain: Terrain) -> tuple[list[Undercoated], NewChannelSet, SurfaceState]:
+    """Sets with their undercoats worked out, and that of the heights."""
     mesh = terrain_mesh(terrain)
     shape = shape_of(mesh, number=1)
     states = []
@@ -229,9 +229,9 @@ def _sets(terrain: Terrain) -> tuple[list[NewChannelSet], SurfaceState]:
         if any(recipe is None for _, recipe in channels):
             _track(found, terrain)
     ground = height_set(terrain)
-    new = [NewChannelSet(f.document, f.channels, f.kind) for f in sets.values()]
-    new.append(NewChannelSet(ground.document, ground.channels, ground.sites))
-    return new, SurfaceState(mesh, (), ())
+    made = [Undercoated(shape, found) for found in sets.values()]
+    heights = NewChannelSet(ground.document, ground.channels, ground.sites)
+    return made, heights, SurfaceState(mesh, (), ())
 
 
 def _stand(session: Session, skerry: UUID, slipway: UUID, post: UUID) -> None:
@@ -255,11 +255,15 @@ def _stand(session: Session, skerry: UUID, slipway: UUID, post: UUID) -> None:
 def add_skerry(session: Session, project: UUID, materials: Materials, slipway: UUID, post: UUID) -> None:
     """The terrain with its sets, its blend, its facts and what stands on it."""
     terrain = terrain_of(skerry_heights(), 1.0)
-    sets, state = _sets(terrain)
+    sets, heights, state = _sets(terrain)
     facts = {**shape_of(state.mesh).facts(), "colour_sets": 0, "notes": [], "all_white": []}
     data = NPY.write(terrain.heights)
-    surface = create_surface(session, project, "Skerry", "skerry.npy", data, facts, sets)
+    surface = create_surface(
+        session, project, "Skerry", "skerry.npy", data, facts, [*(s.new for s in sets), heights]
+    )
     surface.geometry = put_mesh(session, state.mesh)
+    for entry in sets:
+        entry.keep(session, surface)
     first, second = (row.id for row in channel_sets_of(session, surface.id)[:2])
     surface.blend_id = create_blend(session, project, skerry_blend(materials, first, second)).id
     _stand(session, surface.id, slipway, post)

@@ -1,9 +1,11 @@
 """Sets whose channels begin with measured undercoats, as an artist would have run them."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from uuid import uuid4
 
 import numpy as np
+from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.channels import (
@@ -21,7 +23,10 @@ from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.surface.undercoat import made_from, measured
+from ashblend.core.surface.undercoat import made_from, measured, measures_of
+from ashblend.store.measures import keep_measure, measure_key
+from ashblend.store.models import Surface
+from ashblend.store.states import read_surface_mesh
 from ashblend.store.surfaces import NewChannelSet
 
 
@@ -55,7 +60,7 @@ def vertex_set(
     recipes: Mapping[int, Recipe],
     paint: Mapping[int, Channel],
     revision: int = 1,
-) -> NewChannelSet:
+) -> "Undercoated":
     """A set on the vertices of a mesh. recipes, paint: by number of the channel. revision: that the mesh will have."""
     shape = shape_of(mesh, number=revision)
     document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in names))
@@ -63,4 +68,28 @@ def vertex_set(
     kind = VertexSites()
     found = OpenSet(uuid4(), kind, document, 0, channels, kind.sites(shape))
     run_undercoats(shape, {found.id: found}, found, recipes)
-    return NewChannelSet(found.document, found.channels)
+    return Undercoated(shape, found)
+
+
+@dataclass(frozen=True)
+class Undercoated:
+    """A set whose undercoats were measured on a shape."""
+
+    shape: Shape
+    found: OpenSet
+
+    @property
+    def new(self) -> NewChannelSet:
+        return NewChannelSet(self.found.document, self.found.channels, self.found.kind)
+
+    def keep(self, session: Session, surface: Surface) -> None:
+        """Keep what was measured along with the surface, so that a first ramp that is dragged measures nothing."""
+        mesh = read_surface_mesh(session, surface)
+        for channel in self.found.document.channels:
+            if not isinstance(channel.undercoat, MeasuredUndercoat):
+                continue
+            for measure in measures_of(channel.undercoat.recipe):
+                key = measure_key(session, self.shape, self.found.kind, measure, mesh)
+                values = self.shape.raw(measure, self.found.sites)
+                assert values is not None
+                keep_measure(session, surface.id, key, values)

@@ -9,15 +9,31 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.formats.mesh_pack import pack_arrays, unpack_arrays
+from ashblend.core.sites import Mesh
+from ashblend.core.surface.kinds import SiteKind
+from ashblend.core.surface.shape import Shape
+from ashblend.core.survey import MeasureDocument
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.models import Blob, KeptMeasure
+from ashblend.store.states import put_mesh
 
 # Bytes of measures that are kept of one surface, as packed.
 MOST_BYTES = 400_000_000
 
 
-def measure_key(*parts: str) -> str:
-    """By everything that decides what comes out."""
+def measure_key(
+    session: Session, shape: Shape, kind: SiteKind, measure: MeasureDocument, mesh: Mesh | None = None
+) -> str:
+    """By everything that decides what comes out: the mesh, where the sites lie on it, the settings, and what is asked
+    besides. mesh: as the surface holds it, where it is not the shape's own object.
+    """
+    parts = (
+        put_mesh(session, mesh or shape.mesh_of(kind.level)),
+        shape.lie,
+        kind.model_dump_json(),
+        measure.model_dump_json(),
+        shape.beside(measure),
+    )
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 

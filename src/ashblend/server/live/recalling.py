@@ -2,26 +2,12 @@
 
 from uuid import UUID
 
-from sqlalchemy.orm import Session
-
 from ashblend.core.surface import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.survey import MeasureDocument
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.database import Sessions
 from ashblend.store.measures import keep_measure, kept_measure, measure_key
-from ashblend.store.states import put_mesh
-
-
-def _key(session: Session, shape: Shape, found: OpenSet, measure: MeasureDocument) -> str:
-    """By the mesh, where the sites lie on it, the settings, and what is asked besides."""
-    return measure_key(
-        put_mesh(session, shape.mesh_of(found.level)),
-        shape.lie,
-        found.kind.model_dump_json(),
-        measure.model_dump_json(),
-        shape.beside(measure),
-    )
 
 
 def at_hand(surface: OpenSurface, found: OpenSet, measure: MeasureDocument) -> bool:
@@ -30,7 +16,7 @@ def at_hand(surface: OpenSurface, found: OpenSet, measure: MeasureDocument) -> b
     if shape.has_measured(measure, found.sites):
         return True
     with surface.sessions.begin() as session:
-        values = kept_measure(session, surface.ident, _key(session, shape, found, measure))
+        values = kept_measure(session, surface.ident, measure_key(session, shape, found.kind, measure))
     if values is None:
         return False
     shape.put_measured(measure, found.sites, values)
@@ -42,4 +28,4 @@ def keep(sessions: Sessions, ident: UUID, shape: Shape, found: OpenSet, measure:
     values = shape.raw(measure, found.sites)
     if values is not None:
         with sessions.begin() as session:
-            keep_measure(session, ident, _key(session, shape, found, measure), values)
+            keep_measure(session, ident, measure_key(session, shape, found.kind, measure), values)

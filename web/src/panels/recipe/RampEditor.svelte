@@ -160,7 +160,9 @@
     </label>
   {/each}
 </div>
-{#if profile}
+{#if profile && !profile.measured}
+  <p class="text-soft text-xs">Not measured here yet: run it to see how it is spread.</p>
+{:else if profile}
   <p class="num text-soft text-xs" title="How much of the surface this term takes in, by its ramp">
     {Math.round(profile.covered * 100)} % · {shownArea(profile.covered * profile.area)}
   </p>
