@@ -73,8 +73,8 @@ async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = No
     if found is None:
         return False
 
-    def show(recipe: Recipe) -> None:
-        room.run_soon(_show_roughly(room, wish, recipe))
+    def show() -> None:
+        room.run_soon(_show_roughly(room, wish, found.recipe))
 
     def tell(job: Job) -> None:
         over = job.state not in ("waiting", "running")
@@ -116,7 +116,7 @@ async def _tell_survey(room: Room, wish: Survey, news: JobNews, over: bool) -> N
 
 async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:
     with contextlib.suppress(Refusal):
-        frame = await room.call(surveying.trial_frame, room.surface, wish.on, recipe)
+        frame = await room.call(surveying.trial_frame, room.surface, wish.on, recipe, False, True)
         if _current(room, wish):
             room.tell(frame)
 

@@ -29,7 +29,8 @@ FEW = 4096
 class AtSites:
     """A node worked out at sites of a set. asks_places: positions or normals matter; else windows may lack them.
 
-    document: plain JSON that the node's parameters point into. Raises Refusal for channels that are not there.
+    document: plain JSON that the node's parameters point into. glancing: rough ideas of measures will do. Raises Refusal for
+    channels that are not there.
     """
 
     def __init__(
@@ -41,6 +42,7 @@ class AtSites:
         lowering: Lowering,
         document: Any,
         texels: ReadTexels,
+        glancing: bool = False,
     ) -> None:
         self._found = found
         self._inputs = shape.inputs(found.level)
@@ -54,7 +56,7 @@ class AtSites:
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
         self.asks_places = any(name in ("position", "normal") for name, _ in self._tape.columns)
         hear_own(shape, sets, lowering.measures)
-        self._measures = [shape.measured(measure, found.sites) for measure in lowering.measures]
+        self._measures = [shape.measured(m, found.sites, glancing) for m in lowering.measures]
         self._weights = [
             [
                 values_on(found, sets, ChannelAddress(channel_set=ident, channel=number))

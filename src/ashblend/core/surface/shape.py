@@ -18,11 +18,15 @@ from ashblend.core.surface.over import height_over
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent, MeasureDocument
 from ashblend.core.survey.body import nobody
+from ashblend.core.survey.coarse import Coarse, coarse
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
 
 # Bytes of measures that are kept at hand, a float32 a site each.
 MOST_KEPT = 400_000_000
+
+# From so many vertices on a measure is shown by a coarse stand-in first.
+MANY = 150_000
 
 # A measure, whose sites, what stood around and was lent.
 Known = tuple[MeasureDocument, int, str]
@@ -43,6 +47,10 @@ class LevelState:
     old: bool = False
 
 
+def _at_term(measure: MeasureDocument, error: ValueError) -> Refusal:
+    return Refusal(f"{measure.title}: {error}", "Change its settings, or take the term out.")
+
+
 class Shape:
     """number: revision of the mesh; work made from an older one is known as stale by it."""
 
@@ -55,9 +63,12 @@ class Shape:
         self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
         self._kept: dict[Known, F32] = {}
+        # Rough ideas of measures that are being worked out.
+        self._glances: dict[Known, F32] = {}
         # Several may be worked out at a time.
         self._keeping = Lock()
         self._last_body: Body | None = None
+        self._last_coarse: tuple[Body, Coarse] | None = None
         # What stands around it, for measures that ask, and a short name of that.
         self._around: Around = nobody
         self._around_name = ""
@@ -182,8 +193,7 @@ class Shape:
         return work(self._body(sites), measure, progress)
 
     def _spread(self, values: F32, metres: float, sites: Sites) -> F32:
-        body = self._body(sites)
-        return body.of_points(body.spread(body.to_points(values), metres))
+        return self._body(sites).spread_out(values, metres)
 
     def work_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> None:
         """Have a measure at hand. May run beside the surface's thread. Raises Refusal."""
@@ -196,15 +206,51 @@ class Shape:
         except Refusal:
             raise
         except ValueError as error:
-            raise Refusal(
-                f"{measure.title}: {error}", "Change its settings, or take the term out."
-            ) from error
+            raise _at_term(measure, error) from error
         self.put_measured(measure, sites, values)
 
     def put_measured(self, measure: MeasureDocument, sites: Sites, values: F32) -> None:
         """Have a measure at hand that was worked out before."""
         with self._keeping:
             self._kept[self._kept_as(measure, sites)] = values
+            self._glances.pop(self._kept_as(measure, sites), None)
+
+    def glance(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> bool:
+        """Have a rough idea of a measure at hand, in about a second; whether it is worth showing. Raises Refusal."""
+        self._require(measure)
+        try:
+            values = self._glanced(measure, sites, progress)
+        except Refusal:
+            raise
+        except ValueError as error:
+            raise _at_term(measure, error) from error
+        if values is not None:
+            self._glances[self._kept_as(measure, sites)] = values
+        return values is not None
+
+    def has_glanced(self, measure: MeasureDocument, sites: Sites) -> bool:
+        return self._kept_as(measure, sites) in self._glances
+
+    def _glanced(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32 | None:
+        """(extent,); None where the measure itself takes no longer."""
+        work = MEASURES[measure.kind].on
+        assert work is not None
+        body = self._body(sites)
+        if measure.coarsely and sites.count > MANY and isinstance(sites, MeshVertices):
+            found = self._coarse(body)
+            values = work(found.body, measure.glimpse, progress)
+            if measure.spread:
+                values = found.body.spread_out(values, measure.spread)
+            return found.on_whole(body, values)
+        if measure.rough is None or (measure.spread and self.has_measured(measure.itself, sites)):
+            return None
+        values = work(body, measure.rough, progress)
+        return body.spread_out(values, measure.spread) if measure.spread else values
+
+    def _coarse(self, body: Body) -> Coarse:
+        if self._last_coarse is None or self._last_coarse[0] is not body:
+            self._last_coarse = body, coarse(body)
+        return self._last_coarse[1]
 
     def raw(self, measure: MeasureDocument, sites: Sites) -> F32 | None:
         """What is at hand of a measure: (extent,) or, on terrain, (rows, cols); None for nothing."""
@@ -216,6 +262,7 @@ class Shape:
         Not while they are worked out: a recipe of more than there is room for would never have all of them.
         """
         kept = {form for measure in wanted for form in (measure, measure.itself)}
+        self._glances = {known: held for known, held in self._glances.items() if known[0] in kept}
         with self._keeping:
             for known in list(self._kept):
                 if sum(held.nbytes for held in self._kept.values()) <= MOST_KEPT:
@@ -235,9 +282,15 @@ class Shape:
                     return found
             self.work_out(measure, sites, progress)
 
-    def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
-        """Tells what a measure is worth at sites. Raises Refusal where the surface has none of its kind."""
-        values = self._at_hand(measure, sites)
+    def measured(
+        self, measure: MeasureDocument, sites: Sites, glancing: bool = False
+    ) -> Callable[[U32], F64]:
+        """Tells what a measure is worth at sites. glancing: a rough idea of it will do. Raises Refusal where the surface
+        has none of its kind.
+        """
+        values = self._glances.get(self._kept_as(measure, sites)) if glancing else None
+        if values is None:
+            values = self._at_hand(measure, sites)
         return lambda asked: values[asked].astype(np.float64)
 
     def dropped(self, places: F64) -> tuple[F64, F64]:

@@ -16,7 +16,7 @@ from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import HeightsPart, Known, Shape
-from ashblend.core.survey import MEASURES, Body, Ground, MeasureDocument
+from ashblend.core.survey import MEASURES, Around, Body, Ground, MeasureDocument
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame, TerrainMesh, grid_mesh
 from ashblend.core.terrain.lie import lie_of
@@ -27,6 +27,8 @@ from ashblend.core.terrain.terrain import Terrain
 
 # Measures of meshes look at the ground on a grid of so many places along an edge, at most.
 MOST_EDGE = 1025
+# And, for a rough idea, so many.
+GLANCE_EDGE = 257
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,7 @@ class TerrainShape(Shape):
     """See `Shape`. Its mesh is the frame over what came in."""
 
     mesh: TerrainMesh
+    _last_glance: Body | None = None
 
     @cached_property
     def field(self) -> HeightField:
@@ -126,7 +129,8 @@ class TerrainShape(Shape):
             self._inputs.clear()
             self._vertices.clear()
             self._kept.clear()
-            self._last_body = None
+            self._glances.clear()
+            self._last_body = self._last_glance = None
             self.__dict__.pop("lie", None)
         return moved
 
@@ -177,9 +181,12 @@ class TerrainShape(Shape):
         over = MEASURES[measure.kind].over
         if over is not None:
             return over(Ground(self.field.heights, self.mesh.terrain.spacing), measure, progress)
+        return self._of_body(self._body(sites), measure, progress)
+
+    def _of_body(self, body: Body, measure: MeasureDocument, progress: Progress) -> F32:
+        """(rows, cols) of the ground."""
         on = MEASURES[measure.kind].on
         assert on is not None
-        body = self._body(sites)
         values = on(body, measure, progress)
         held = body.sites.image(lambda asked: values[asked].astype(np.float64))
         # Finer grids are splines through it, which go beyond what they pass.
@@ -193,10 +200,10 @@ class TerrainShape(Shape):
         by = metres / self.mesh.terrain.spacing
         return np.asarray(gaussian_filter(values, by, mode="nearest", truncate=3), np.float32)
 
-    def _grid_over(self) -> tuple[Terrain, Mesh]:
-        """The ground as it is now on a grid of MOST_EDGE at most, and a mesh of that."""
+    def _grid_over(self, most: int = MOST_EDGE) -> tuple[Terrain, Mesh]:
+        """The ground as it is now on a grid of so many places along an edge at most, and a mesh of that."""
         terrain = self.mesh.terrain
-        rows, cols = min(terrain.rows, MOST_EDGE), min(terrain.cols, MOST_EDGE)
+        rows, cols = min(terrain.rows, most), min(terrain.cols, most)
         heights = resampled(self.field.heights, rows, cols)
         coarse = Terrain(heights, terrain.width / (cols - 1), terrain.low, terrain.high)
         across, down = np.linspace(0, 1, cols), np.linspace(0, 1, rows)
@@ -205,10 +212,17 @@ class TerrainShape(Shape):
 
     def _body(self, sites: Sites) -> Body:
         if self._last_body is None:
-            coarse, mesh = self._grid_over()
-            grid = TerrainSites(HeightField(coarse), coarse.rows, coarse.cols, CORNERS)
-            self._last_body = Body(mesh, grid, self._around, self._lent)
+            self._last_body = self._body_on(*self._grid_over())
         return self._last_body
+
+    def _body_on(self, terrain: Terrain, mesh: Mesh) -> Body:
+        grid = TerrainSites(HeightField(terrain), terrain.rows, terrain.cols, CORNERS)
+        return Body(mesh, grid, self._around, self._lent)
+
+    def stand_amid(self, name: str, around: Around) -> None:
+        if name != self._around_name:
+            self._last_glance = None
+        super().stand_amid(name, around)
 
     def closest_on(self, level: int) -> tuple[F32, U32, Callable[[U32, F64], Places]]:
         _, mesh = self._grid_over()
@@ -220,8 +234,21 @@ class TerrainShape(Shape):
 
         return mesh.positions, mesh.triangles, places
 
-    def measured(self, measure: MeasureDocument, sites: Sites) -> Callable[[U32], F64]:
-        values = self._at_hand(measure, sites)
+    def _glanced(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32 | None:
+        if not measure.coarsely or max(self.field.heights.shape) <= GLANCE_EDGE:
+            return None
+        if self._last_glance is None:
+            self._last_glance = self._body_on(*self._grid_over(GLANCE_EDGE))
+        body = self._last_glance
+        values = self._of_body(body, measure.glimpse, progress)
+        return self._spread(values, measure.spread, sites) if measure.spread else values
+
+    def measured(
+        self, measure: MeasureDocument, sites: Sites, glancing: bool = False
+    ) -> Callable[[U32], F64]:
+        values = self._glances.get(self._kept_as(measure, sites)) if glancing else None
+        if values is None:
+            values = self._at_hand(measure, sites)
         corners = self.grid(values.shape[0], values.shape[1], CORNERS)
 
         def at(asked: U32) -> F64:

@@ -1,7 +1,6 @@
 """Undercoats that are worked out by a recipe: run, run again, and known as stale."""
 
 import hashlib
-from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -15,7 +14,7 @@ from ashblend.core.channels import (
     quantise,
     undercoat_delta,
 )
-from ashblend.core.recipe import Recipe, Term, lower_recipe
+from ashblend.core.recipe import Recipe, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.sites import bare_windows, windows
@@ -37,16 +36,6 @@ def measures_of(recipe: Recipe) -> list[MeasureDocument]:
     """Measures of the surface that a recipe begins terms with."""
     sources = [term.source for term in recipe.terms if term.on and term.amount]
     return [source for source in sources if isinstance(source, MeasureDocument)]
-
-
-def roughly(recipe: Recipe, rough: Mapping[MeasureDocument, MeasureDocument]) -> Recipe:
-    """The recipe with rougher measures in the place of some."""
-
-    def source(term: Term) -> Term:
-        held = rough.get(term.source) if isinstance(term.source, MeasureDocument) else None
-        return term if held is None else term.model_copy(update={"source": held})
-
-    return Recipe(terms=tuple(source(term) for term in recipe.terms))
 
 
 def channels_read(recipe: Recipe) -> list[ChannelAddress]:
@@ -122,12 +111,16 @@ def _require_no_circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> None:
     )
 
 
-def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels) -> tuple[U32, U16]:
-    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). Raises Refusal."""
+def measured(
+    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels, glancing: bool = False
+) -> tuple[U32, U16]:
+    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). glancing: rough ideas of its measures
+    will do. Raises Refusal.
+    """
     lowering = Lowering()
     node = lower_recipe(recipe, "/recipe", lowering)
     document = {"recipe": recipe.model_dump(mode="json")}
-    asked = AtSites(shape, sets, found, node, lowering, document, texels)
+    asked = AtSites(shape, sets, found, node, lowering, document, texels, glancing)
     sites, values = [], []
     for window in windows(found.sites) if asked.asks_places else bare_windows(found.sites):
         sites.append(window.sites)
@@ -135,11 +128,13 @@ def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: R
     return np.concatenate(sites), np.concatenate(values)
 
 
-def looked_at(shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels) -> Channel:
-    """A channel as it would be on a recipe; its paint is shared with it. Raises Refusal."""
+def looked_at(
+    shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels, glancing: bool = False
+) -> Channel:
+    """A channel as it would be on a recipe; its paint is shared with it. glancing: as of `measured`. Raises Refusal."""
     found = set_at(sets, on)
     _require_no_circle(sets, on, recipe)
-    sites, values = measured(shape, sets, found, recipe, texels)
+    sites, values = measured(shape, sets, found, recipe, texels, glancing)
     plane = zero_pages(found.channels[on.channel].extent, np.uint16)
     plane[sites] = values
     return replace(found.channels[on.channel], undercoat=plane, dirty=set())

@@ -10,7 +10,7 @@ from types import MappingProxyType
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.sites import Mesh, Sites, windows
+from ashblend.core.sites import Mesh, Sites, mesh_vertices, windows
 from ashblend.core.sites.diffuse import Flow, flow_over, smoothed
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.patch import Graph, Patch
@@ -45,6 +45,10 @@ class Body:
         # Rays are told in float32: far from the origin of the world every one would meet its own face.
         self.middle: F64 = (low.astype(np.float64) + high.astype(np.float64)) / 2
         self.size = max(float(np.linalg.norm(high.astype(np.float64) - low)), 1e-9)
+
+    def with_mesh(self, mesh: Mesh) -> "Body":
+        """The same surroundings round the vertices of another mesh."""
+        return Body(mesh, mesh_vertices(mesh), self._around, self._lent)
 
     @property
     def lift(self) -> float:
@@ -111,6 +115,10 @@ class Body:
     def spread(self, values: F64, metres: float) -> F64:
         """Values (points,) blurred along the surface to a standard deviation of so many metres."""
         return smoothed(self._flow, values, metres) if metres > 0 else values
+
+    def spread_out(self, values: F32, metres: float) -> F32:
+        """Values (extent,) evened out; see `spread`."""
+        return self.of_points(self.spread(self.to_points(values), metres))
 
     def of_points(self, values: F64) -> F32:
         """Values (points,) by the numbers of their sites (extent,)."""

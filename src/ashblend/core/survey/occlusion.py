@@ -14,7 +14,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-from ashblend.core.survey.rays import ROUGHLY, rays_setting
+from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting
 
 
 def falls_to(floor: float, origins: F32, directions: F32) -> F32:
@@ -30,6 +30,7 @@ class OcclusionMeasure(MeasureDocument):
     title: ClassVar[str] = "Occlusion"
     about: ClassVar[str] = "How open a place is: 1 on a plain, ½ in a right corner, 0 where nothing gets in"
     ends: ClassVar[tuple[float, float]] = (0.85, 0.35)
+    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="metres",
@@ -72,6 +73,10 @@ class OcclusionMeasure(MeasureDocument):
     @property
     def rough(self) -> Self | None:
         return self.model_copy(update={"rays": ROUGHLY}) if self.rays > ROUGHLY else None
+
+    @property
+    def glimpse(self) -> Self:
+        return self.itself.model_copy(update={"rays": min(self.rays, GLIMPSED)})
 
 
 def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:

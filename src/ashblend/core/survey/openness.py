@@ -13,7 +13,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-from ashblend.core.survey.rays import ROUGHLY, rays_setting
+from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting
 
 
 def toward(azimuth: float, tilt: float) -> F64:
@@ -38,6 +38,7 @@ class OpennessMeasure(MeasureDocument):
     title: ClassVar[str] = "Openness"
     about: ClassVar[str] = "How much of the sky around a direction is free: what rain, spray or light reaches"
     ends: ClassVar[tuple[float, float]] = (0.1, 0.9)
+    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="azimuth",
@@ -96,6 +97,10 @@ class OpennessMeasure(MeasureDocument):
     @property
     def rough(self) -> Self | None:
         return self.model_copy(update={"rays": ROUGHLY}) if self.rays > ROUGHLY else None
+
+    @property
+    def glimpse(self) -> Self:
+        return self.itself.model_copy(update={"rays": min(self.rays, GLIMPSED)})
 
 
 def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F32:

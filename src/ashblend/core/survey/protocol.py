@@ -48,6 +48,8 @@ class MeasureDocument(SourceDocument):
     live: ClassVar[bool] = False
     # Whether evening it out is left to `spread`.
     spreads: ClassVar[bool] = True
+    # Whether a coarse stand-in of the surface tells about the same: folds and next sites do not.
+    coarsely: ClassVar[bool] = False
 
     kind: str
     spread: Annotated[FiniteFloat, Field(ge=0, le=1e4)] = 0.0
@@ -81,6 +83,11 @@ class MeasureDocument(SourceDocument):
     def rough(self) -> Self | None:
         """The same, quicker and coarser, to be shown first; None where it is quick as it is."""
         return None
+
+    @property
+    def glimpse(self) -> Self:
+        """The same as it is asked of a coarse stand-in."""
+        return self.itself
 
 
 OverGround = Callable[[Ground, Any, Progress], F32]

@@ -92,8 +92,8 @@ def _directions(
             out_o[n, 2] = places[k, 2] + lift[k, 2]
 
 
-# Rays of a look that is shown first.
-ROUGHLY = 4
+# Rays of a look that is shown first, and of one at a coarse stand-in.
+ROUGHLY, GLIMPSED = 4, 16
 
 
 def rays_setting(low: int, high: int) -> Setting:

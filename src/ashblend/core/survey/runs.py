@@ -65,6 +65,7 @@ class RunsMeasure(MeasureDocument):
     )
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.2, 1.5)
+    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="width",

@@ -15,7 +15,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
-from ashblend.core.survey.rays import ROUGHLY, rays_setting
+from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting
 
 
 class ThicknessMeasure(MeasureDocument):
@@ -25,6 +25,7 @@ class ThicknessMeasure(MeasureDocument):
     about: ClassVar[str] = "How thick it is under a place, in metres: thin parts let light through and break"
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.2, 0.02)
+    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="metres",
@@ -51,6 +52,10 @@ class ThicknessMeasure(MeasureDocument):
     @property
     def rough(self) -> Self | None:
         return self.model_copy(update={"rays": ROUGHLY}) if self.rays > ROUGHLY else None
+
+    @property
+    def glimpse(self) -> Self:
+        return self.itself.model_copy(update={"rays": min(self.rays, GLIMPSED)})
 
 
 def _on(body: Body, wanted: ThicknessMeasure, progress: Progress) -> F32:

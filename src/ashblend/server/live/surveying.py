@@ -12,7 +12,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
 from ashblend.core.surface.shape import Shape
-from ashblend.core.surface.undercoat import looked_at, measures_of, roughly
+from ashblend.core.surface.undercoat import looked_at, measures_of
 from ashblend.core.survey import MeasureDocument
 from ashblend.server.live.asking import ask
 from ashblend.server.live.channels import measure_undercoat, recipe_for
@@ -59,17 +59,20 @@ def title(work: Wanted) -> str:
     return f"Measuring {', '.join(dict.fromkeys(m.title.lower() for m in work.missing))}"
 
 
-def work_out(work: Wanted, show: Callable[[Recipe], None], progress: Progress) -> Wanted:
-    """Have the shape know every measure. show: called once with the recipe on rough ones, where that is worth a look."""
+def work_out(work: Wanted, show: Callable[[], None], progress: Progress) -> Wanted:
+    """Have the shape know every measure. show: called once when there is a rough idea of them, where that is worth a look."""
     work.shape.make_room(measures_of(work.recipe))
-    # What is only evened out anew is there in a moment.
-    known = {m for m in work.missing if m.spread and work.shape.has_measured(m.itself, work.found.sites)}
-    rough = {m: m.rough if m not in known else None for m in work.missing}
-    if any(rough.values()):
+
+    def unwanted(_: float) -> None:
+        progress(0.0)
+
+    glanced = [work.shape.glance(measure, work.found.sites, unwanted) for measure in work.missing]
+    if any(glanced):
         for measure in work.missing:
-            work.shape.work_out(rough[measure] or measure, work.found.sites, lambda _: progress(0.0))
+            if not work.shape.has_glanced(measure, work.found.sites):
+                work.shape.work_out(measure, work.found.sites, unwanted)
         progress(0.02)
-        show(roughly(work.recipe, {m: r for m, r in rough.items() if r is not None}))
+        show()
     for number, measure in enumerate(work.missing):
         if not work.shape.has_measured(measure, work.found.sites):
             begun, share = number / len(work.missing), 1 / len(work.missing)
@@ -132,12 +135,16 @@ def _shown_as(surface: OpenSurface, on: ChannelAddress, channel: Channel) -> byt
     return full_frame(surface.number_of(found.id), shown, [on.channel])
 
 
-def trial_frame(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> bytes:
-    """How a channel would look on a recipe, or only the recipe; nothing is changed. Raises Refusal."""
+def trial_frame(
+    surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False, glancing: bool = False
+) -> bytes:
+    """How a channel would look on a recipe, or only the recipe; nothing is changed. glancing: rough ideas of its measures
+    will do. Raises Refusal.
+    """
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
-    trial = looked_at(surface.shape, surface.sets, on, recipe, surface.texels)
+    trial = looked_at(surface.shape, surface.sets, on, recipe, surface.texels, glancing)
     if bare:
         nothing = zero_pages(trial.extent, np.uint16)
         trial = Channel(nothing, nothing, trial.undercoat)
