@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, I32, I64, U32
+from ashblend.core.arrays import F32, I32, U32
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.weld import weld_positions
 
@@ -45,24 +45,49 @@ def _faces_at(of_face: I32, count: int) -> tuple[I32, I32]:
     return faces, uses
 
 
+@numba.njit(cache=True, nogil=True)
+def _in_order(keys: I32, order: I32, count: int) -> I32:
+    """An order sorted by keys 0..count − 1 of what is in it; what is alike stays in order."""
+    first = np.zeros(count + 1, np.int32)
+    for k in range(keys.shape[0]):
+        first[keys[k] + 1] += 1
+    for k in range(count):
+        first[k + 1] += first[k]
+    out = np.empty_like(order)
+    for k in range(order.shape[0]):
+        key = keys[order[k]]
+        out[first[key]] = order[k]
+        first[key] += 1
+    return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _numbered(low: I32, high: I32, order: I32) -> tuple[I32, I32]:
+    """The number of each half-edge's edge, and the ends (edges, 2), in the order given."""
+    numbers = np.empty(low.shape[0], np.int32)
+    ends = np.empty((low.shape[0], 2), np.int32)
+    count = 0
+    for k in range(order.shape[0]):
+        h = order[k]
+        if k == 0 or low[h] != ends[count - 1, 0] or high[h] != ends[count - 1, 1]:
+            ends[count, 0], ends[count, 1] = low[h], high[h]
+            count += 1
+        numbers[h] = count - 1
+    return numbers, ends[:count].copy()
+
+
 def edges_between(triangles: I32 | U32) -> Edges:
-    """The edges of triangles (m, 3) over any numbering of their corners."""
-    corners = triangles.astype(np.int64)
+    """The edges of triangles (m, 3) over any numbering of their corners, in the order of their ends.
+
+    Sorted by counting, first by the one end and then by the other, so in time linear in what there is. Tried: a stable
+    sort of both ends in one number, three times as long for two million triangles.
+    """
+    corners = triangles.astype(np.int32)
     a, b = corners, np.roll(corners, -1, axis=1)
     low, high = np.minimum(a, b).reshape(-1), np.maximum(a, b).reshape(-1)
-    base: int = int(corners.max(initial=0)) + 1
-    keys: I64 = low * base + high
-    # A stable sort of the keys is faster here than np.unique with its inverse (98 against 160 ms).
-    order = np.argsort(keys, kind="stable")
-    in_order = keys[order]
-    fresh = np.empty(keys.shape[0], bool)
-    fresh[:1] = True
-    fresh[1:] = in_order[1:] != in_order[:-1]
-    number = np.cumsum(fresh) - 1
-    numbers = np.empty(keys.shape[0], np.int32)
-    numbers[order] = number
-    distinct = in_order[fresh]
-    ends = np.stack([distinct // base, distinct % base], axis=1).astype(np.int32)
+    count = int(corners.max(initial=-1)) + 1
+    order = _in_order(high, np.arange(low.shape[0], dtype=np.int32), count)
+    numbers, ends = _numbered(low, high, _in_order(low, order, count))
     of_face = numbers.reshape(-1, 3)
     faces, uses = _faces_at(of_face, ends.shape[0])
     return Edges(of_face, ends, faces, uses)

@@ -7,10 +7,11 @@ Tried: marching from the edges' vertices; on coarse meshes nothing lies between 
 
 from typing import Annotated, ClassVar, Literal, Self
 
+import numba
 import numpy as np
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.arrays import F32, F64
+from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.progress import Progress
 from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.edges import edges_between, place_of_vertex
@@ -51,24 +52,43 @@ class EdgesMeasure(MeasureDocument):
         return cls(), (round_length(size / 80), 0.0)
 
 
+@numba.njit(cache=True, nogil=True, parallel=True)
+def _folds(corners: F32, triangles: U32, normals: F32, faces: I32, uses: I32) -> F64:
+    """(edges,) degrees that the surface folds by, negative where it is concave; NaN where no two faces with area meet."""
+    out = np.full(faces.shape[0], np.nan)
+    for e in numba.prange(faces.shape[0]):
+        if uses[e] != 2:
+            continue
+        one, other = faces[e, 0], faces[e, 1]
+        between, rise, size_one, size_other = 0.0, 0.0, 0.0, 0.0
+        for axis in range(3):
+            a, b = float(normals[one, axis]), float(normals[other, axis])
+            between += a * b
+            size_one += a * a
+            size_other += b * b
+            way = 0.0
+            for corner in range(3):
+                way += float(corners[triangles[other, corner], axis]) - corners[triangles[one, corner], axis]
+            rise += way * a
+        # A triangle without area has no normal to fold by.
+        if size_one > 0 and size_other > 0:
+            fold = np.degrees(np.arccos(min(1.0, max(-1.0, between))))
+            out[e] = -fold if rise > 0 else fold
+    return out
+
+
 def folded_edges(body: Body, wanted: EdgesMeasure) -> tuple[F32, F32]:
     """Ends (edges, 2, 3) from the middle, and normals (edges, 2, 3) of the two faces at each."""
     mesh = body.mesh
     corners = (mesh.positions.astype(np.float64) - body.middle).astype(np.float32)
     found = edges_between(place_of_vertex(mesh)[mesh.triangles])
     normals = unit_normals(corners, mesh.triangles.astype(np.int32))
-    shared = np.flatnonzero(found.uses == 2)
-    one, other = found.faces[shared].T
-    between = np.einsum("ij,ij->i", normals[one].astype(np.float64), normals[other].astype(np.float64))
-    fold = np.degrees(np.arccos(np.clip(between, -1, 1)))
-    middles = corners[mesh.triangles].astype(np.float64).mean(axis=1)
-    rises = np.einsum("ij,ij->i", middles[other] - middles[one], normals[one].astype(np.float64))
-    right = (fold >= wanted.least) & (fold <= wanted.most)
-    # A triangle without area has no normal to fold by.
-    right &= (np.abs(normals[one]).sum(axis=1) > 0) & (np.abs(normals[other]).sum(axis=1) > 0)
+    fold = _folds(corners, mesh.triangles, normals, found.faces, found.uses)
+    bent = np.abs(fold)
+    right = (bent >= wanted.least) & (bent <= wanted.most)
     if wanted.side != "both":
-        right &= rises < 0 if wanted.side == "convex" else rises > 0
-    chosen = shared[right]
+        right &= fold > 0 if wanted.side == "convex" else fold < 0
+    chosen = np.flatnonzero(right)
     any_corner = np.zeros(int(found.ends.max(initial=0)) + 1, np.int64)
     any_corner[place_of_vertex(mesh)] = np.arange(mesh.vertex_count)
     ends = corners[any_corner[found.ends[chosen]]]
