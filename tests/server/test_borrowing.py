@@ -30,6 +30,7 @@ def beside(db, sample: Sample, mesh=None) -> Sample:
         made = create_surface(session, sample.project, "Rough", "rough.glb", data, taken.facts, sets)
         made.blend_id = sample.blend
         own = channel_sets_of(session, made.id)[0].id
+        made.bindings = {str(sample.channel_set): str(own)}
         return replace(sample, surface=made.id, channel_set=own, mesh=mesh)
 
 

@@ -4631,8 +4631,8 @@ export interface components {
         };
         /**
          * ProfileView
-         * @description low, high: in the source's unit. measured: the rest is known; else the measure has not been worked out. shares: of the area, from low to high. area: m². covered: how much of it the
-         *     term takes in.
+         * @description low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the term
+         *     takes in. measured: all that is known; else the measure has not been worked out. problem: why it cannot be.
          */
         ProfileView: {
             /** Area */
@@ -4650,6 +4650,11 @@ export interface components {
             measured: boolean;
             /** Middle */
             middle: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
             /** Quarter */
             quarter: number;
             /** Shares */

@@ -123,7 +123,7 @@ def _with_undercoat(
     return document.model_copy(update={"channels": tuple(channels)})
 
 
-def _on_own_sets(recipe: Recipe, bindings: Mapping[str, str]) -> Recipe:
+def on_own_sets(recipe: Recipe, bindings: Mapping[str, str]) -> Recipe:
     """The recipe with the surface's own sets in place of those that a blend names."""
     terms = []
     for term in recipe.terms:
@@ -155,7 +155,7 @@ def _kept_in_channel(surface: OpenSurface, on: ChannelAddress, layer: str) -> tu
         for x in document.layers
     ]
     after = document.model_copy(update={"layers": tuple(layers)})
-    return _on_own_sets(found.mask, bindings), Edit(
+    return on_own_sets(found.mask, bindings), Edit(
         "blend", ident, before, after.model_dump(mode="json"), revision
     )
 

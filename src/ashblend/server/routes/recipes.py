@@ -22,12 +22,13 @@ from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.source_document import Setting
 from ashblend.core.surface import Refusal
-from ashblend.core.surface.source_profile import SourceProfile, source_profile
+from ashblend.core.surface.source_profile import source_profile
 from ashblend.core.survey import MEASURES, MeasureDocument
 from ashblend.core.survey.protocol import SPREAD
 from ashblend.core.tree import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.live.asking import ask
+from ashblend.server.live.channels import on_own_sets
 from ashblend.server.live.recalling import at_hand
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
@@ -140,14 +141,15 @@ class ProfileWish(BaseModel):
 
 
 class ProfileView(BaseModel):
-    """low, high: in the source's unit. measured: the rest is known; else the measure has not been worked out. shares: of the area, from low to high. area: m². covered: how much of it the
-    term takes in.
+    """low, high: in the source's unit. shares: of the area, from low to high. area: m². covered: how much of it the term
+    takes in. measured: all that is known; else the measure has not been worked out. problem: why it cannot be.
     """
 
     low: float
     high: float
     shares: list[float]
     measured: bool = True
+    problem: str = ""
     quarter: float
     middle: float
     three_quarters: float
@@ -155,45 +157,57 @@ class ProfileView(BaseModel):
     covered: float
 
 
-def _profile(surface: OpenSurface, wish: ProfileWish) -> SourceProfile | None:
+def _unmeasured(term: Term, problem: str = "") -> ProfileView:
+    low, high = sorted((term.low, term.high))
+    return ProfileView(
+        low=low,
+        high=high,
+        shares=[],
+        measured=False,
+        problem=problem,
+        quarter=low,
+        middle=low,
+        three_quarters=low,
+        area=0,
+        covered=0,
+    )
+
+
+def _profile(surface: OpenSurface, wish: ProfileWish) -> ProfileView:
     found = surface.set_of(wish.channel_set)
     source = wish.term.source
     if isinstance(source, MeasureDocument):
-        ask(surface, [source])
-        if not at_hand(surface, found, source):
+        try:
+            ask(surface, [source])
+            there = at_hand(surface, found, source)
+        except Refusal as refusal:
+            # It is said where the term is, and not in the way of all else.
+            return _unmeasured(wish.term, f"{refusal} {refusal.remedy}")
+        if not there:
             # It may take minutes, and is begun by running the undercoat.
-            return None
-    return source_profile(surface.shape, surface.sets, found, wish.term, surface.texels)
+            return _unmeasured(wish.term)
+    # A mask may name the sets of another surface that its blend was made on.
+    with surface.sessions() as session:
+        bindings = get_surface(session, surface.ident).bindings
+    term = on_own_sets(Recipe(terms=(wish.term,)), bindings).terms[0]
+    told = source_profile(surface.shape, surface.sets, found, term, surface.texels)
+    return ProfileView(
+        low=told.low,
+        high=told.high,
+        shares=[float(v) for v in told.shares],
+        quarter=told.quarter,
+        middle=told.middle,
+        three_quarters=told.three_quarters,
+        area=told.area,
+        covered=told.covered,
+    )
 
 
 @router.post("/surfaces/{ident}/profile")
 async def profile_source(ident: UUID, wish: ProfileWish, rooms: OpenRooms) -> ProfileView:
     """How a source is spread over a surface."""
     async with rooms.enter(ident) as room:
-        found = await room.call(_profile, room.surface, wish)
-    if found is None:
-        low, high = sorted((wish.term.low, wish.term.high))
-        return ProfileView(
-            low=low,
-            high=high,
-            shares=[],
-            measured=False,
-            quarter=low,
-            middle=low,
-            three_quarters=low,
-            area=0,
-            covered=0,
-        )
-    return ProfileView(
-        low=found.low,
-        high=found.high,
-        shares=[float(v) for v in found.shares],
-        quarter=found.quarter,
-        middle=found.middle,
-        three_quarters=found.three_quarters,
-        area=found.area,
-        covered=found.covered,
-    )
+        return await room.call(_profile, room.surface, wish)
 
 
 WIDTH, HEIGHT = 90, 33

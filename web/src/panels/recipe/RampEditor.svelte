@@ -161,7 +161,9 @@
   {/each}
 </div>
 {#if profile && !profile.measured}
-  <p class="text-soft text-xs">Not measured here yet: run it to see how it is spread.</p>
+  <p class="text-xs {profile.problem ? 'text-warn' : 'text-soft'}">
+    {profile.problem || "Not measured here yet: run it to see how it is spread."}
+  </p>
 {:else if profile}
   <p class="num text-soft text-xs" title="How much of the surface this term takes in, by its ramp">
     {Math.round(profile.covered * 100)} % · {shownArea(profile.covered * profile.area)}

@@ -1,0 +1,191 @@
+"""What an artist picks for a measure: a group, a line on the surface, the key light, a channel to borrow; terms alone."""
+
+import re
+import time
+
+import numpy as np
+from browser.studio.test_surveys import held, kerb
+from browser.window import (
+    another_page,
+    centre,
+    differs,
+    open_surface,
+    paint,
+    picture,
+    set_slider,
+    settle,
+    shows,
+    stage,
+)
+from playwright.sync_api import Page, expect
+from samples import small_project
+from server.test_borrowing import beside
+from shapes import plane
+
+from ashblend.core.channels import FULL
+from ashblend.core.sites import Group, Mesh
+
+
+def two_halves(side: int = 33) -> Mesh:
+    """A plate in two groups along X."""
+    mesh = plane(side, 2.0, uv=True)
+    right = mesh.positions[mesh.triangles].mean(axis=1)[:, 0] > 1
+    order = np.argsort(right, kind="stable")
+    half = int((~right).sum())
+    return Mesh(
+        mesh.positions,
+        mesh.triangles[order],
+        uvs=mesh.uvs,
+        groups=(Group("west", 0, half), Group("east", half, len(order) - half)),
+    )
+
+
+def add(page: Page, title: str) -> None:
+    page.get_by_role("button", name="Add a term").click()
+    page.get_by_role("dialog", name="Add a term").get_by_text(title, exact=True).click()
+
+
+def until(held_now, wanted, what: str) -> np.ndarray:
+    """What is kept, once it is as wanted."""
+    deadline = time.monotonic() + 25
+    while not wanted(values := held_now()):
+        assert time.monotonic() < deadline, what
+        time.sleep(0.2)
+    return values
+
+
+def test_a_group_a_line_and_the_key_light_are_picked(page, db):
+    sample = small_project(db, two_halves())
+    x = sample.mesh.positions[:, 0]
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Inside a group")
+    # The first group, until another one is chosen.
+    until(lambda: held(db, sample), lambda v: (v[x < 0.9] == FULL).all() and not v[x > 1.1].any(), "west")
+    page.get_by_label("Group", exact=True).click()
+    page.get_by_role("option", name="east").click()
+    until(lambda: held(db, sample), lambda v: (v[x > 1.1] == FULL).all() and not v[x < 0.9].any(), "east")
+    page.get_by_role("button", name="Remove Inside a group").click()
+
+    add(page, "Along an axis")
+    page.get_by_label("Axis", exact=True).click()
+    page.get_by_role("option", name="A picked line").click()
+    expect(page.get_by_text("none yet")).to_be_visible()
+    page.get_by_role("button", name="Pick", exact=True).click()
+    cx, cy = centre(page)
+    before = held(db, sample)
+    for dx in (-120, 0, 120):
+        page.mouse.click(cx + dx, cy)
+    expect(page.get_by_text("3 picked; Enter ends")).to_be_visible()
+    page.keyboard.press("Backspace")
+    expect(page.get_by_text("2 picked; Enter ends")).to_be_visible()
+    page.mouse.click(cx + 140, cy)
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("3 places")).to_be_visible()
+    along = until(lambda: held(db, sample), lambda v: (v != before).any() and v.max() == FULL, "a line")
+    # It runs across the picture from left to right, on the level plate.
+    assert np.ptp(along.astype(float)) > 0.9 * FULL and abs(np.corrcoef(x, along)[0, 1]) > 0.5
+    # Painting goes on as before: the pointer picks no more.
+    set_slider(page, "Radius", "0.2 m")
+    paint(page)
+    expect(page.get_by_text("3 places")).to_be_visible()
+
+    page.get_by_role("button", name="Remove Along an axis").click()
+    add(page, "Openness")
+    number = page.get_by_label("From, number")
+    expect(number).to_have_value("240°")
+    page.get_by_role("button", name="From the key light").click()
+    expect(number).not_to_have_value("240°")
+    tilt = page.get_by_label("Height of it, number")
+    expect(tilt).to_have_value(re.compile(r"^[3-7]\d°$"))
+    assert page.strange == []
+
+
+def test_only_what_matters_is_asked(page, db):
+    sample = small_project(db, kerb())
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Distance")
+    height, way = page.get_by_label("The height, number"), page.get_by_label("Way", exact=True)
+    expect(way).to_be_visible()
+    expect(height).to_have_count(0)
+    page.get_by_label("To", exact=True).click()
+    page.get_by_role("option", name="A height").click()
+    expect(height).to_be_visible()
+    page.get_by_label("To", exact=True).click()
+    page.get_by_role("option", name="A painted area").click()
+    expect(height).to_have_count(0)
+    # What has still to be picked is said, where it is picked.
+    expect(page.get_by_text("Pick the channel that holds the area.")).to_be_visible(timeout=10_000)
+    page.get_by_label("Painted in", exact=True).click()
+    expect(page.get_by_role("option", name=re.compile("^R"))).to_have_count(0)
+    page.get_by_role("option", name=re.compile("^G")).click()
+    expect(page.get_by_text("Nothing is painted in the channel")).to_be_visible(timeout=15_000)
+
+
+def test_a_channel_is_borrowed_and_its_change_is_told(page, db, server):
+    sample = small_project(db)
+    lender = beside(db, sample)
+    open_surface(page, lender.surface)
+    set_slider(page, "Strength", "100")
+    set_slider(page, "Radius", "0.5 m")
+    paint(page)
+    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_be_enabled()
+    open_surface(page, sample.surface)
+    bare = picture(page)
+    stage(page, "Undercoat")
+    add(page, "Borrow")
+    expect(page.get_by_label("From", exact=True)).to_contain_text("Rough")
+    taken = until(lambda: held(db, sample), lambda v: v.max() > 0.5 * FULL, "nothing was lent")
+    assert (taken == 0).any()
+    differs(page, bare)
+    other = another_page(page.context, server.address)
+    open_surface(other, sample.surface)
+    shows(other, picture(page))
+    open_surface(page, lender.surface)
+    paint(page, [(-0.2, 0.2), (0.2, 0.2)])
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    page.get_by_role("button", name="Run what is stale again").click()
+    until(lambda: held(db, sample), lambda v: (v != taken).any(), "it was not borrowed again")
+    settle(page)
+    shows(other, picture(page))
+    assert page.strange == [] and other.strange == []
+
+
+def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
+    """By the Term lens, for as long as it is chosen: also while another window paints."""
+    sample = small_project(db, two_halves())
+    x = sample.mesh.positions[:, 0]
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Inside a group")
+    until(lambda: held(db, sample), lambda v: (v[x < 0.9] == FULL).all(), "west")
+    add(page, "Random per part")
+    until(lambda: held(db, sample), lambda v: 0 < v[x < 0.9].max() < FULL, "multiplied")
+    set_slider(page, "Toward", "1")
+    set_slider(page, "Strength", "100")
+    set_slider(page, "Radius", "0.3 m")
+    paint(page)
+    page.keyboard.press("c")
+    settle(page)
+    whole = picture(page)
+    page.get_by_role("button", name=re.compile("^Inside a group")).click()
+    page.get_by_role("button", name="Alone", exact=True).click()
+    alone = differs(page, whole)
+    # Two halves, white and black, and no paint between them.
+    assert {int(v) for v in np.unique(alone.reshape(-1, 3).max(axis=1))} != set()
+    other = another_page(page.context, server.address)
+    open_surface(other, sample.surface)
+    set_slider(other, "Radius", "0.3 m")
+    paint(other, [(0.1, 0.1), (-0.1, 0.1)])
+    page.wait_for_timeout(1000)
+    shows(page, alone)
+    page.get_by_role("button", name="Alone", exact=True).click()
+    settle(page)
+    now = picture(page)
+    assert (now != alone).any()
+    other.keyboard.press("c")
+    settle(other)
+    shows(other, now)
+    assert page.strange == [] and other.strange == []
