@@ -39,6 +39,8 @@ class Walk:
         self.wrong: dict[str, list[str]] = {}
 
     def look(self, screen: str) -> None:
+        # What the pointer happens to rest on has a tip, which is no part of the screen.
+        self.page.mouse.move(0, 0)
         self.page.wait_for_timeout(350)
         found = faults(self.page, None)
         # Light and dark differ in nothing but their colours.

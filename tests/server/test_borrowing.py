@@ -256,3 +256,25 @@ def test_a_bearing_is_told_and_no_direction_is_refused(client):
     told = client.get("/api/bearing", params={"x": 1, "y": 1, "z": 0}).json()
     assert told == {"azimuth": 90.0, "tilt": 45.0}
     assert client.get("/api/bearing", params={"x": 0, "y": 0, "z": 0}).status_code in (400, 409, 422)
+
+
+def test_a_mask_on_anothers_blend_is_profiled_by_the_surfaces_own_sets(client, fine, lender):
+    """Both are shaded by one blend, which names the sets of the first."""
+    named = {"kind": "channel", "channel_set": str(fine.channel_set), "channel": 0}
+    for surface in (fine, lender):
+        wish = {"channel_set": str(surface.channel_set), "term": {"source": named}}
+        told = client.post(f"/api/surfaces/{surface.surface}/profile", json=wish)
+        assert told.status_code == 200, told.text
+        assert (told.json()["high"] > 0.9) == (surface is lender)
+
+
+def test_what_cannot_be_measured_is_said_at_the_term(client, fine, lender):
+    url = f"/api/surfaces/{fine.surface}/profile"
+    for source, said in (
+        ({"kind": "borrow"}, "Pick a channel"),
+        ({"kind": "inside", "group": ""}, "Pick a group"),
+        ({"kind": "water"}, "measure of terrain"),
+        (borrow(fine)["terms"][0]["source"], "not borrowed"),
+    ):
+        told = client.post(url, json={"channel_set": str(fine.channel_set), "term": {"source": source}})
+        assert told.status_code == 200 and said in told.json()["problem"] and not told.json()["measured"]

@@ -53,9 +53,13 @@ def test_every_source_is_told_with_its_unit(client):
     )
     live = {"channel", "height", "slope", "facing", "noise", "material", "picture", "constant"}
     assert {kind for kind, source in found.items() if source["live"]} == live
-    # A measure says itself what can be set of it.
+    # A measure says itself what can be set of it; some even out in a way of their own.
+    own = {"cavity": {"spread"}, "runs": {"spread"}}
     for kind in set(found) - live:
-        assert {s["key"] for s in found[kind]["settings"]} == set(found[kind]["first"]) - {"kind"}
+        set_of = {s["key"] for s in found[kind]["settings"]}
+        assert set_of == set(found[kind]["first"]) - {"kind"} - own.get(kind, set())
+        fields = {key: [s["key"] for s in found[kind]["settings"]] for key in set_of}
+        assert all(s["only"] is None or s["only"][0] in fields for s in found[kind]["settings"])
     assert found["slope"]["unit"] == "°" and found["height"]["unit"] == "m" and found["noise"]["placed"]
     assert all(source["title"] and source["about"] for source in found.values())
 

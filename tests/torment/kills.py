@@ -161,6 +161,13 @@ class KillRound:
         address = self._server.address.replace("http", "ws")
         return f"{address}/api/surfaces/{self._sample.surface}/live"
 
+    def opening(self) -> float:
+        """Seconds until a window on a server that has just been started is ready."""
+        began = time.monotonic()
+        with self._opened() as talk:
+            talk.until("ready")
+        return time.monotonic() - began
+
     def _look(self) -> None:
         began = time.monotonic()
         with self._opened() as talk:

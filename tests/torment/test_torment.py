@@ -121,6 +121,10 @@ def test_what_was_acknowledged_outlives_every_kill(database, db):
     try:
         KillRound(server, sample, 99, tally).warm_up()
         tally.acknowledged.clear()
+        # Loading takes as long as the machine lets it; what was painted since must hardly add to that.
+        server.kill()
+        server.start()
+        first = KillRound(server, sample, 99, tally).opening()
         for turn in range(5):
             KillRound(server, sample, turn, tally).run(0.3 + 0.35 * turn, quiet=turn % 2 == 1)
     finally:
@@ -129,4 +133,4 @@ def test_what_was_acknowledged_outlives_every_kill(database, db):
     assert tally.kills == 5 and tally.acknowledged["stroke"] > 5 and sum(tally.acknowledged.values()) > 20, (
         tally
     )
-    assert tally.slowest_opening < 3
+    assert tally.slowest_opening < 2.5 * first + 1
