@@ -1,7 +1,7 @@
 """The jobs under way, and those that are done and waiting for an answer. What they are is kept; what they made is not."""
 
 import threading
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -27,7 +27,9 @@ class Cancelled(Exception):
 
 @dataclass
 class Job:
-    """One piece of work. owner: the surface it is about. progress: 0..1. result: once it is done."""
+    """One piece of work. owner: the surface it is about. progress: 0..1. result: once it is done. urgent: it goes before
+    others that wait.
+    """
 
     owner: UUID
     title: str
@@ -37,6 +39,7 @@ class Job:
     problem: str = ""
     result: Any = None
     noted: float = 0.0
+    urgent: bool = False
     unwanted: threading.Event = field(default_factory=threading.Event)
 
 
@@ -50,6 +53,7 @@ class Board:
     def __init__(self, sessions: Sessions) -> None:
         self._sessions = sessions
         self._jobs: OrderedDict[UUID, Job] = OrderedDict()
+        self._queue: list[tuple[Job, Work, Tell]] = []
         self._lock = threading.Lock()
         self._workers = ThreadPoolExecutor(AT_ONCE, thread_name_prefix="job")
         self._closing = False
@@ -90,8 +94,30 @@ class Board:
             ended = [j for j in self._jobs.values() if j.state not in ("waiting", "running")]
             for old in ended[: max(0, len(self._jobs) - KEPT)]:
                 del self._jobs[old.id]
-        self._workers.submit(self._run, job, work, tell)
+            self._queue.append((job, work, tell))
+            waits = len(self._queue) > 1 or sum(j.state == "running" for j in self._jobs.values()) >= AT_ONCE
+        if waits:
+            tell(job)
+        self._workers.submit(self._next)
         return job
+
+    def _next(self) -> None:
+        """Work out what is due: first what somebody has asked to be, then of owners for whom least is under way, in order."""
+        with self._lock:
+            busy = Counter(job.owner for job in self._jobs.values() if job.state == "running")
+            order = sorted(self._queue, key=lambda entry: (not entry[0].urgent, busy[entry[0].owner]))
+            if not order:
+                return
+            self._queue.remove(order[0])
+            order[0][0].state = "running"
+        self._run(*order[0])
+
+    def hurry(self, ident: UUID) -> None:
+        """Have a job that waits be the next."""
+        with self._lock:
+            for entry in self._queue:
+                if entry[0].id == ident:
+                    entry[0].urgent = True
 
     def _note(self, job: Job) -> None:
         if self._closing:
@@ -116,7 +142,6 @@ class Board:
                     self._note(job)
                 tell(job)
 
-        job.state = "running"
         self._note(job)
         tell(job)
         try:
@@ -144,9 +169,16 @@ class Board:
             job = self._jobs.get(ident)
             if job is not None and job.state not in ("waiting", "running"):
                 del self._jobs[ident]
+            waits = [entry for entry in self._queue if entry[0].id == ident]
+            for entry in waits:
+                self._queue.remove(entry)
         if job is None:
             return
         job.unwanted.set()
+        for _, __, tell in waits:
+            job.state = "cancelled"
+            self._note(job)
+            tell(job)
         if job.state == "done":
             self.end(ident, "")
 

@@ -3,8 +3,11 @@
   import Settings from "@lucide/svelte/icons/sliders-horizontal";
   import { Popover } from "bits-ui";
 
+  import { answer, server } from "../state/server";
   import { terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
+  import { tellError } from "../state/told";
+  import type { CellsView } from "../state/types";
   import { MAIN, PLAIN, QUIET } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
@@ -24,13 +27,8 @@
 
   const terrain = $derived(terrainOf(studio.surface));
   let edge = $state(1024);
-  const longest = $derived(terrain ? (Math.max(terrain.cols, terrain.rows) - 1) * terrain.spacing : 1);
-  /** Whole squares of 256 along the shorter edge, so that cells come out about as wide as long. */
-  const cells = $derived.by(() => {
-    const most = Math.max(terrain?.cols ?? 2, terrain?.rows ?? 2) - 1;
-    const along = (count: number) => Math.max(256, Math.ceil((edge * (count - 1)) / most / 256) * 256);
-    return { cols: along(terrain?.cols ?? 2), rows: along(terrain?.rows ?? 2) };
-  });
+  /** Sets of cells that can be added, as the server counts them. */
+  let cells = $state.raw<CellsView[]>([]);
 
   interface UVs {
     kind: "own" | "tiling" | "overlapping";
@@ -59,14 +57,21 @@
     studio.side = "prepare";
   }
 
-  function start(): void {
+  async function start(): Promise<void> {
     uv = Number(studio.surface.facts["best_map"] ?? 0);
-    adding = true;
+    try {
+      const params = { path: { ident: studio.surface.id } };
+      if (terrain) cells = await answer<CellsView[]>(server.GET("/api/surfaces/{ident}/cells", { params }));
+      adding = true;
+    } catch (error) {
+      tellError(error);
+    }
   }
 
   async function add(): Promise<void> {
-    const sites = terrain
-      ? { kind: "cells" as const, cols: cells.cols, rows: cells.rows }
+    const chosen = cells.find(({ longest }) => longest === edge);
+    const sites = chosen
+      ? { kind: "cells" as const, cols: chosen.cols, rows: chosen.rows }
       : kind === "vertices"
         ? { kind: "vertices" as const, level: 0, follows: null }
         : { kind: "texels" as const, size, uv };
@@ -139,7 +144,7 @@
           />
         </div>
         <div class="border-line mt-3 flex gap-2 border-t pt-3">
-          <button type="button" class={PLAIN} onclick={start}>Add a set …</button>
+          <button type="button" class={PLAIN} onclick={() => void start()}>Add a set …</button>
           <button
             type="button"
             class={QUIET}
@@ -165,10 +170,10 @@
             label="Cells along the longer edge"
             value={String(edge)}
             onchange={(v) => (edge = Number(v))}
-            choices={["512", "1024", "2048", "4096", "8192"].map((v) => ({
-              value: v,
-              name: v,
-              about: `${shownLength(longest / Number(v))} apart`,
+            choices={cells.map(({ longest, rows, cols, apart }) => ({
+              value: String(longest),
+              name: String(longest),
+              about: `${cols} × ${rows} cells, ${shownLength(apart)} apart`,
             }))}
           />
         {:else}

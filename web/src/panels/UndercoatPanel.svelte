@@ -129,7 +129,16 @@
       <div class="bg-raised mt-3 rounded-md px-3 py-2 text-sm" role="status">
         <div class="flex items-center gap-2">
           <span class="min-w-0 flex-1 truncate">{job.title}</span>
-          <span class="num text-soft">{Math.round(job.progress * 100)} %</span>
+          {#if job.state === "waiting"}
+            <button
+              type="button"
+              class={QUIET}
+              title="Before everything else that waits, on this surface and on others"
+              onclick={() => void studio.surveys.hurry(studio.addressOfBase)}>Do it next</button
+            >
+          {:else}
+            <span class="num text-soft">{Math.round(job.progress * 100)} %</span>
+          {/if}
           <button
             type="button"
             class={PLAIN}
@@ -139,7 +148,11 @@
         </div>
         <progress class="accent-accent mt-1 h-1 w-full" value={job.progress} max="1" aria-label={job.title}
         ></progress>
-        <p class="text-soft mt-1 text-xs">Shown roughly until it is done. You can paint meanwhile.</p>
+        <p class="text-soft mt-1 text-xs">
+          {job.state === "waiting"
+            ? "It waits for other measures to be done. You can paint meanwhile."
+            : "Shown roughly until it is done. You can paint meanwhile."}
+        </p>
       </div>
     {/if}
     {#if stale.length}

@@ -60,6 +60,12 @@ export class Surveys {
     if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
   }
 
+  /** Have what waits for its turn be the next. */
+  async hurry(on: ChannelAddress): Promise<void> {
+    const job = this.of(on);
+    if (job) await server.POST("/api/plans/{ident}/next", { params: { path: { ident: job.id } } });
+  }
+
   /** See a channel on a recipe, by measures that are there; one at a time, the latest of those that wait. bare: the
    * recipe alone, without paint. */
   look(on: ChannelAddress, recipe: Recipe, bare = false): void {

@@ -26,6 +26,7 @@ export type Ingredients = Schemas["Ingredients"];
 export type Op = Term["op"];
 export type ProfileView = Schemas["ProfileView"];
 export type Fitting = Schemas["Fitting"];
+export type CellsView = Schemas["CellsView"];
 export type Setting = Schemas["Setting"];
 export type ChannelOf = Schemas["ChannelOf"];
 export type Bearing = Schemas["Bearing"];

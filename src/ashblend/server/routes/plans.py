@@ -99,6 +99,12 @@ async def drop_plan(ident: UUID, board: OpenBoard) -> None:
     await run_in_threadpool(board.drop, ident)
 
 
+@router.post("/plans/{ident}/next", status_code=204)
+async def hurry_plan(ident: UUID, board: OpenBoard) -> None:
+    """Have work that waits for its turn be the next."""
+    await run_in_threadpool(board.hurry, ident)
+
+
 @router.post("/plans/{ident}/keep")
 async def keep_plan(ident: UUID, rooms: OpenRooms, board: OpenBoard) -> Kept:
     """Make the planned mesh the surface's own, as one step that can be undone."""

@@ -3,10 +3,12 @@
 from uuid import UUID
 
 from fastapi import APIRouter
+from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.blend import references
 from ashblend.core.surface import Refusal
+from ashblend.core.surface.kinds.cells import EDGES, CellSites
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
 from ashblend.core.tree import value_at
 from ashblend.server.live.outcome import Outcome
@@ -30,6 +32,34 @@ async def add_set(ident: UUID, new: NewSet, rooms: OpenRooms) -> Kept:
         outcome, note = await room.call(_added, room.surface, new)
         room.tell_outcome(outcome)
         return Kept(label=outcome.saved.label, note=note)
+
+
+class CellsView(BaseModel):
+    """A set of cells that can be added: how many along the longer edge, rows and columns, metres between them."""
+
+    longest: int
+    rows: int
+    cols: int
+    apart: float
+
+
+def _cells(surface: OpenSurface) -> list[CellsView]:
+    if not surface.shape.grown:
+        return []
+    terrain, _ = surface.shape.ground()
+    span = max(terrain.width, terrain.depth)
+    made = [(longest, CellSites.along(longest, terrain.rows, terrain.cols)) for longest in EDGES]
+    return [
+        CellsView(longest=longest, rows=cells.rows, cols=cells.cols, apart=span / longest)
+        for longest, cells in made
+    ]
+
+
+@router.get("/surfaces/{ident}/cells")
+async def get_cells(ident: UUID, rooms: OpenRooms) -> list[CellsView]:
+    """Sets of cells that can be added to a terrain; none to a mesh."""
+    async with rooms.enter(ident) as room:
+        return await room.call(_cells, room.surface)
 
 
 def _readers(session: Session, surface: UUID, channel_set: UUID) -> list[str]:

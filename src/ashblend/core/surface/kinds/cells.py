@@ -6,6 +6,7 @@ from pydantic import Field
 
 from ashblend.core.channels import Channel
 from ashblend.core.sites import Sites
+from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.kinds.fixed import FixedSites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal
@@ -13,6 +14,8 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.terrain.sites import CELLS
 
 MOST_CELLS = 8192
+# Cells along the longer edge that a set may be added with.
+EDGES = (512, 1024, 2048, 4096, 8192)
 Edge = Annotated[int, Field(ge=2, le=MOST_CELLS)]
 
 
@@ -24,6 +27,18 @@ class CellSites(FixedSites):
     kind: Literal["cells"] = "cells"
     rows: Edge = 1024
     cols: Edge = 1024
+
+    @classmethod
+    def along(cls, longest: int, rows: int, cols: int) -> Self:
+        """Over a terrain of rows × cols heights: whole squares of SIDE along the shorter edge, so that cells come out about
+        as wide as long.
+        """
+        most = max(rows, cols) - 1
+
+        def cells(count: int) -> int:
+            return max(SIDE, -(-longest * (count - 1) // (most * SIDE)) * SIDE)
+
+        return cls(rows=cells(rows), cols=cells(cols))
 
     def sites(self, shape: Shape) -> Sites:
         """Raises ValueError on what is no terrain."""
