@@ -6,7 +6,7 @@ from shapes import thin_wall
 from test_body_measures import body_of, rough_ball
 
 from ashblend.core.progress import silent
-from ashblend.core.surface import shape as shape_module
+from ashblend.core.surface import measures as measures_module
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.survey import MEASURES
@@ -20,7 +20,7 @@ from ashblend.demo.slipway import slipway
 @pytest.fixture
 def shape(monkeypatch) -> Shape:
     """Large enough to be seen by a stand-in first."""
-    monkeypatch.setattr(shape_module, "MANY", 1000)
+    monkeypatch.setattr(measures_module, "MANY", 1000)
     monkeypatch.setattr("ashblend.core.survey.coarse.BOXES", 40)
     return Shape(rough_ball(6))
 
@@ -36,44 +36,44 @@ def shape(monkeypatch) -> Shape:
 def test_a_coarse_stand_in_tells_about_the_same(shape, kind, settings_of, together):
     sites = shape.vertices()
     wanted = MEASURES[kind].document(**settings_of)
-    assert shape.glance(wanted, sites, silent)
+    assert shape.measures.glance(wanted, sites, silent)
     everyone = np.arange(sites.count, dtype=np.uint32)
-    rough = shape.measured(wanted, sites, glancing=True)(everyone)
-    assert not shape.has_measured(wanted, sites)
-    true = shape.measured(wanted, sites)(everyone)
+    rough = shape.measures.at(wanted, sites, glancing=True)(everyone)
+    assert not shape.measures.has(wanted, sites)
+    true = shape.measures.at(wanted, sites)(everyone)
     assert np.corrcoef(rough, true)[0, 1] > together
     assert np.ptp(rough) > 0.3 * np.ptp(true)
 
 
 def test_occlusion_of_the_sample_is_about_the_same(monkeypatch):
-    monkeypatch.setattr(shape_module, "MANY", 1000)
+    monkeypatch.setattr(measures_module, "MANY", 1000)
     shape = Shape(slipway())
     sites = shape.vertices()
     wanted = MEASURES["occlusion"].document(metres=2.0)
-    assert shape.glance(wanted, sites, silent)
+    assert shape.measures.glance(wanted, sites, silent)
     everyone = np.arange(sites.count, dtype=np.uint32)
-    rough = shape.measured(wanted, sites, glancing=True)(everyone)
-    true = shape.measured(wanted, sites)(everyone)
+    rough = shape.measures.at(wanted, sites, glancing=True)(everyone)
+    true = shape.measures.at(wanted, sites)(everyone)
     assert np.corrcoef(rough, true)[0, 1] > 0.8 and np.abs(rough - true).mean() < 0.06
 
 
 def test_a_rough_idea_is_never_taken_for_the_measure(shape):
     sites = shape.vertices()
     wanted = MEASURES["occlusion"].document(metres=0.5)
-    shape.glance(wanted, sites, silent)
+    shape.measures.glance(wanted, sites, silent)
     everyone = np.arange(sites.count, dtype=np.uint32)
-    true = shape.measured(wanted, sites)(everyone)
+    true = shape.measures.at(wanted, sites)(everyone)
     alone = MEASURES["occlusion"].on(body_of(shape.mesh), wanted, silent)
     np.testing.assert_array_equal(true, alone.astype(np.float64))
     # Once it is known, that is what is shown.
-    np.testing.assert_array_equal(shape.measured(wanted, sites, glancing=True)(everyone), true)
-    shape.glance(MEASURES["occlusion"].document(metres=0.2), sites, silent)
-    shape.make_room([])
-    assert not shape.has_glanced(MEASURES["occlusion"].document(metres=0.2), sites)
+    np.testing.assert_array_equal(shape.measures.at(wanted, sites, glancing=True)(everyone), true)
+    shape.measures.glance(MEASURES["occlusion"].document(metres=0.2), sites, silent)
+    shape.measures.make_room([])
+    assert not shape.measures.has_glanced(MEASURES["occlusion"].document(metres=0.2), sites)
 
 
 def test_folds_are_not_guessed(shape):
-    assert not shape.glance(EdgesMeasure(), shape.vertices(), silent)
+    assert not shape.measures.glance(EdgesMeasure(), shape.vertices(), silent)
 
 
 def test_both_sides_of_a_wall_stay_apart():
@@ -94,7 +94,10 @@ def test_large_ground_is_glanced_at_coarsely():
     ground = shape_of(terrain_mesh(terrain_of(heights, 1.0)))
     wanted = MEASURES["occlusion"].document(metres=40.0)
     sites = ground.grid(400, 400, 0.5)
-    assert ground.glance(wanted, sites, silent)
+    assert ground.measures.glance(wanted, sites, silent)
     some = sites.in_tile(0)[::7]
-    rough, true = ground.measured(wanted, sites, glancing=True)(some), ground.measured(wanted, sites)(some)
+    rough, true = (
+        ground.measures.at(wanted, sites, glancing=True)(some),
+        ground.measures.at(wanted, sites)(some),
+    )
     assert np.corrcoef(rough, true)[0, 1] > 0.9 and not (rough == true).all()

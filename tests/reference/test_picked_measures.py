@@ -187,7 +187,7 @@ def test_what_is_spread_is_the_heat_kernel(cells):
     """
     mesh = sheet(cells, 6.0)
     shape = Shape(mesh)
-    told = shape.measured(MEASURES["inside"].document(group="east", spread=0.4), shape.vertices())(
+    told = shape.measures.at(MEASURES["inside"].document(group="east", spread=0.4), shape.vertices())(
         np.arange(mesh.vertex_count, dtype=np.uint32)
     )
     x, _, z = mesh.positions.astype(np.float64).T
@@ -209,12 +209,12 @@ def test_spreading_measures_nothing_anew_and_keeps_both():
     shape, sites = Shape(mesh), None
     sites = shape.vertices()
     plain = PiecesMeasure(of="group")
-    shape.measured(plain.model_copy(update={"spread": 0.1}), sites)
-    assert shape.has_measured(plain, sites) and shape.has_measured(
+    shape.measures.at(plain.model_copy(update={"spread": 0.1}), sites)
+    assert shape.measures.has(plain, sites) and shape.measures.has(
         plain.model_copy(update={"spread": 0.1}), sites
     )
-    shape.make_room([])
-    assert shape.has_measured(plain, sites)
+    shape.measures.make_room([])
+    assert shape.measures.has(plain, sites)
 
 
 def test_measures_that_lack_a_pick_say_so():

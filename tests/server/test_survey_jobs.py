@@ -20,7 +20,7 @@ from ashblend.core.formats.intake import take_in
 from ashblend.core.progress import silent
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import Shape
-from ashblend.core.surface import shape as shape_module
+from ashblend.core.surface import measures as measures_module
 from ashblend.core.survey import MEASURES, Body
 from ashblend.core.survey.occlusion import OCCLUSION as MEASURE
 from ashblend.server.app import create_app
@@ -425,13 +425,13 @@ def test_measures_are_let_go_of_oldest_first_and_never_those_that_are_wanted(sam
     sites = shape.vertices()
     documents = [MEASURE.document(metres=0.1 * (k + 1), rays=4) for k in range(6)]
     for document in documents:
-        shape.work_out(document, sites, silent)
-    shape.measured(documents[0], sites)
-    monkeypatch.setattr(shape_module, "MOST_KEPT", 2 * 4 * sites.count)
-    shape.make_room([documents[2]])
-    assert [shape.has_measured(d, sites) for d in documents] == [True, False, True, False, False, False]
+        shape.measures.work_out(document, sites, silent)
+    shape.measures.at(documents[0], sites)
+    monkeypatch.setattr(measures_module, "MOST_KEPT", 2 * 4 * sites.count)
+    shape.measures.make_room([documents[2]])
+    assert [shape.measures.has(d, sites) for d in documents] == [True, False, True, False, False, False]
     # More than there is room for is worked out all the same, and answered.
-    shape.make_room(documents)
+    shape.measures.make_room(documents)
     for document in documents:
-        assert shape.measured(document, sites)(np.arange(4, dtype=np.uint32)).shape == (4,)
-    assert all(shape.has_measured(d, sites) for d in documents)
+        assert shape.measures.at(document, sites)(np.arange(4, dtype=np.uint32)).shape == (4,)
+    assert all(shape.measures.has(d, sites) for d in documents)

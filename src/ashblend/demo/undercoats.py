@@ -90,6 +90,6 @@ class Undercoated:
                 continue
             for measure in measures_of(channel.undercoat.recipe):
                 key = measure_key(session, self.shape, self.found.kind, measure, mesh)
-                values = self.shape.raw(measure, self.found.sites)
+                values = self.shape.measures.raw(measure, self.found.sites)
                 assert values is not None
                 keep_measure(session, surface.id, key, values)

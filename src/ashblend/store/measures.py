@@ -32,7 +32,7 @@ def measure_key(
         shape.lie,
         kind.model_dump_json(),
         measure.model_dump_json(),
-        shape.beside(measure),
+        shape.measures.beside(measure),
     )
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 

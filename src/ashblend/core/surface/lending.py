@@ -48,4 +48,4 @@ def hear_own(shape: Shape, sets: Sets, measures: Iterable[MeasureDocument]) -> N
         found = set_at(sets, ChannelAddress(channel_set=channel.channel_set, channel=channel.channel))
         name = hashlib.blake2b(found.channels[channel.channel].values().data, digest_size=8).hexdigest()
         lent = lent_by(shape, found, channel.channel)
-        shape.hear(channel, name, lambda lent=lent: lent)  # type: ignore[misc]
+        shape.measures.hear(channel, name, lambda lent=lent: lent)  # type: ignore[misc]

@@ -56,7 +56,7 @@ class AtSites:
         self._more = {name for name, _ in self._tape.columns} - {"position", "normal"}
         self.asks_places = any(name in ("position", "normal") for name, _ in self._tape.columns)
         hear_own(shape, sets, lowering.measures)
-        self._measures = [shape.measured(m, found.sites, glancing) for m in lowering.measures]
+        self._measures = [shape.measures.at(m, found.sites, glancing) for m in lowering.measures]
         self._weights = [
             [
                 values_on(found, sets, ChannelAddress(channel_set=ident, channel=number))

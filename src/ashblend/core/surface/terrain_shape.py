@@ -11,24 +11,18 @@ from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
-from ashblend.core.progress import Progress
-from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, mesh_vertices
+from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
+from ashblend.core.surface.ground_measures import MOST_EDGE, GroundMeasures, grid_over
+from ashblend.core.surface.measures import Measures
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.surface.shape import HeightsPart, Known, Shape
-from ashblend.core.survey import MEASURES, Around, Body, Ground, MeasureDocument
+from ashblend.core.surface.shape import HeightsPart, Shape
 from ashblend.core.terrain.field import HeightField
-from ashblend.core.terrain.frame import Frame, TerrainMesh, grid_mesh
+from ashblend.core.terrain.frame import Frame, TerrainMesh
 from ashblend.core.terrain.lie import lie_of
 from ashblend.core.terrain.lie_glsl import LIE
-from ashblend.core.terrain.resample import resampled
 from ashblend.core.terrain.sites import CORNERS, TerrainSites
 from ashblend.core.terrain.terrain import Terrain
-
-# Measures of meshes look at the ground on a grid of so many places along an edge, at most.
-MOST_EDGE = 1025
-# And, for a rough idea, so many.
-GLANCE_EDGE = 257
 
 
 @dataclass(frozen=True)
@@ -74,11 +68,17 @@ class TerrainShape(Shape):
     """See `Shape`. Its mesh is the frame over what came in."""
 
     mesh: TerrainMesh
-    _last_glance: Body | None = None
 
     @cached_property
     def field(self) -> HeightField:
         return HeightField(self.mesh.terrain)
+
+    def _made_measures(self) -> Measures:
+        terrain = self.mesh.terrain
+        self._ground_measures = GroundMeasures(
+            self.field, lambda: self.grid(terrain.rows, terrain.cols, CORNERS)
+        )
+        return self._ground_measures
 
     @cached_property
     def _grids(self) -> dict[tuple[int, int, float], TerrainSites]:
@@ -86,6 +86,9 @@ class TerrainShape(Shape):
 
     def taking_over(self, *others: "Shape | None") -> "Shape":
         """Heights are taken from the channel that holds them; sites of the same heights are the same."""
+        for other in others:
+            if other is not None:
+                self.measures.take_over(other.measures, [])
         return self
 
     def grid(self, rows: int, cols: int, shift: float) -> TerrainSites:
@@ -128,9 +131,7 @@ class TerrainShape(Shape):
         if moved:
             self._inputs.clear()
             self._vertices.clear()
-            self._kept.clear()
-            self._glances.clear()
-            self._last_body = self._last_glance = None
+            self._ground_measures.forget()
             self.__dict__.pop("lie", None)
         return moved
 
@@ -167,65 +168,8 @@ class TerrainShape(Shape):
     def lie(self) -> str:
         return hashlib.blake2b(np.ascontiguousarray(self.field.heights).data, digest_size=8).hexdigest()
 
-    def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
-        # At corners of the ground, whatever sites ask.
-        return measure, 0, self.beside(measure)
-
-    def _require(self, measure: MeasureDocument) -> None:
-        if not MEASURES[measure.kind].of_terrain:
-            raise Refusal(f"{measure.title} is a measure of meshes.", "Take another source on terrain.")
-        if measure.lacks:
-            raise Refusal(f"{measure.title} is not complete.", measure.lacks)
-
-    def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
-        over = MEASURES[measure.kind].over
-        if over is not None:
-            return over(Ground(self.field.heights, self.mesh.terrain.spacing), measure, progress)
-        return self._of_body(self._body(sites), measure, progress)
-
-    def _of_body(self, body: Body, measure: MeasureDocument, progress: Progress) -> F32:
-        """(rows, cols) of the ground."""
-        on = MEASURES[measure.kind].on
-        assert on is not None
-        values = on(body, measure, progress)
-        held = body.sites.image(lambda asked: values[asked].astype(np.float64))
-        # Finer grids are splines through it, which go beyond what they pass.
-        fine = resampled(held.astype(np.float32), *self.field.heights.shape)
-        return fine.clip(held.min(), held.max())
-
-    def _spread(self, values: F32, metres: float, sites: Sites) -> F32:
-        """Level, as the ground is seen from above."""
-        from scipy.ndimage import gaussian_filter
-
-        by = metres / self.mesh.terrain.spacing
-        return np.asarray(gaussian_filter(values, by, mode="nearest", truncate=3), np.float32)
-
-    def _grid_over(self, most: int = MOST_EDGE) -> tuple[Terrain, Mesh]:
-        """The ground as it is now on a grid of so many places along an edge at most, and a mesh of that."""
-        terrain = self.mesh.terrain
-        rows, cols = min(terrain.rows, most), min(terrain.cols, most)
-        heights = resampled(self.field.heights, rows, cols)
-        coarse = Terrain(heights, terrain.width / (cols - 1), terrain.low, terrain.high)
-        across, down = np.linspace(0, 1, cols), np.linspace(0, 1, rows)
-        over = np.stack(np.meshgrid(across, down), axis=-1).reshape(-1, 2)
-        return coarse, grid_mesh(coarse, heights, over, rows, cols)
-
-    def _body(self, sites: Sites) -> Body:
-        if self._last_body is None:
-            self._last_body = self._body_on(*self._grid_over())
-        return self._last_body
-
-    def _body_on(self, terrain: Terrain, mesh: Mesh) -> Body:
-        grid = TerrainSites(HeightField(terrain), terrain.rows, terrain.cols, CORNERS)
-        return Body(mesh, grid, self._around, self._lent)
-
-    def stand_amid(self, name: str, around: Around) -> None:
-        if name != self._around_name:
-            self._last_glance = None
-        super().stand_amid(name, around)
-
     def closest_on(self, level: int) -> tuple[F32, U32, Callable[[U32, F64], Places]]:
-        _, mesh = self._grid_over()
+        _, mesh = grid_over(self.field, MOST_EDGE)
         frame = Frame(self.mesh.terrain)
 
         def places(faces: U32, shares: F64) -> Places:
@@ -233,31 +177,6 @@ class TerrainShape(Shape):
             return frame.places(np.einsum("ij,ijk->ik", shares, over))
 
         return mesh.positions, mesh.triangles, places
-
-    def _glanced(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32 | None:
-        if not measure.coarsely or max(self.field.heights.shape) <= GLANCE_EDGE:
-            return None
-        if self._last_glance is None:
-            self._last_glance = self._body_on(*self._grid_over(GLANCE_EDGE))
-        body = self._last_glance
-        values = self._of_body(body, measure.glimpse, progress)
-        return self._spread(values, measure.spread, sites) if measure.spread else values
-
-    def measured(
-        self, measure: MeasureDocument, sites: Sites, glancing: bool = False
-    ) -> Callable[[U32], F64]:
-        values = self._glances.get(self._kept_as(measure, sites)) if glancing else None
-        if values is None:
-            values = self._at_hand(measure, sites)
-        corners = self.grid(values.shape[0], values.shape[1], CORNERS)
-
-        def at(asked: U32) -> F64:
-            sample = corners.sample(sites.on_surface(asked))
-            cols, rows = corners.column_and_row(sample.sites.reshape(-1).astype(np.uint32))
-            held = values[rows, cols].astype(np.float64).reshape(sample.sites.shape)
-            return np.asarray((held * sample.shares).sum(axis=1))
-
-        return at
 
     def dropped(self, places: F64) -> tuple[F64, F64]:
         terrain = self.mesh.terrain

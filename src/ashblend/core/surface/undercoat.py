@@ -71,7 +71,7 @@ def _lie(recipe: Recipe, shape: Shape) -> str:
     """How the surface lies, for a recipe that depends on it."""
     depends = any(term.on and term.source.kind not in ANYWHERE for term in recipe.terms)
     lie = shape.lie if depends else ""
-    return lie + shape.amid(measures_of(recipe)) + shape.borrowed(measures_of(recipe))
+    return lie + shape.measures.amid(measures_of(recipe)) + shape.measures.borrowed(measures_of(recipe))
 
 
 def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:

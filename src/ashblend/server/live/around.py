@@ -35,4 +35,4 @@ def look_around(sessions: Sessions, ident: UUID, shape: Shape) -> None:
         ]
         return np.concatenate(placed) if placed else nobody()
 
-    shape.stand_amid(name, corners)
+    shape.measures.stand_amid(name, corners)

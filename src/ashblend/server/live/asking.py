@@ -42,4 +42,4 @@ def _look(surface: OpenSurface, measure: MeasureDocument) -> None:
         def gone() -> Lent:
             raise ValueError(problem)
 
-        surface.shape.hear(measure.reads, "gone", gone)
+        surface.shape.measures.hear(measure.reads, "gone", gone)

@@ -73,7 +73,7 @@ def hear_others(surface: OpenSurface, measures: Iterable[MeasureDocument]) -> No
                     "Pick another channel.",
                 )
             told = _state_of(session, surface.ident, channel, row)
-        surface.shape.hear(
+        surface.shape.measures.hear(
             channel, told, partial(_read, surface.sessions, surface.ident, surface.shape, channel)
         )
 

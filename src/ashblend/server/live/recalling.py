@@ -13,19 +13,19 @@ from ashblend.store.measures import keep_measure, kept_measure, measure_key
 def at_hand(surface: OpenSurface, found: OpenSet, measure: MeasureDocument) -> bool:
     """Whether a measure is known, now or from before. Raises Refusal where the surface has none of its kind."""
     shape = surface.shape
-    if shape.has_measured(measure, found.sites):
+    if shape.measures.has(measure, found.sites):
         return True
     with surface.sessions.begin() as session:
         values = kept_measure(session, surface.ident, measure_key(session, shape, found.kind, measure))
     if values is None:
         return False
-    shape.put_measured(measure, found.sites, values)
+    shape.measures.put(measure, found.sites, values)
     return True
 
 
 def keep(sessions: Sessions, ident: UUID, shape: Shape, found: OpenSet, measure: MeasureDocument) -> None:
     """Keep a measure that has been worked out, for when the surface is opened again."""
-    values = shape.raw(measure, found.sites)
+    values = shape.measures.raw(measure, found.sites)
     if values is not None:
         with sessions.begin() as session:
             keep_measure(session, ident, measure_key(session, shape, found.kind, measure), values)

@@ -61,22 +61,22 @@ def title(work: Wanted) -> str:
 
 def work_out(work: Wanted, show: Callable[[], None], progress: Progress) -> Wanted:
     """Have the shape know every measure. show: called once when there is a rough idea of them, where that is worth a look."""
-    work.shape.make_room(measures_of(work.recipe))
+    work.shape.measures.make_room(measures_of(work.recipe))
 
     def unwanted(_: float) -> None:
         progress(0.0)
 
-    glanced = [work.shape.glance(measure, work.found.sites, unwanted) for measure in work.missing]
+    glanced = [work.shape.measures.glance(measure, work.found.sites, unwanted) for measure in work.missing]
     if any(glanced):
         for measure in work.missing:
-            if not work.shape.has_glanced(measure, work.found.sites):
-                work.shape.work_out(measure, work.found.sites, unwanted)
+            if not work.shape.measures.has_glanced(measure, work.found.sites):
+                work.shape.measures.work_out(measure, work.found.sites, unwanted)
         progress(0.02)
         show()
     for number, measure in enumerate(work.missing):
-        if not work.shape.has_measured(measure, work.found.sites):
+        if not work.shape.measures.has(measure, work.found.sites):
             begun, share = number / len(work.missing), 1 / len(work.missing)
-            work.shape.work_out(
+            work.shape.measures.work_out(
                 measure,
                 work.found.sites,
                 lambda done, begun=begun, share=share: progress(begun + share * done),  # type: ignore[misc]
@@ -111,7 +111,7 @@ def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = 
         return []
     try:
         ask(surface, measures_of(recipe))
-        if all(surface.shape.has_measured(m, found.sites) for m in measures_of(recipe)):
+        if all(surface.shape.measures.has(m, found.sites) for m in measures_of(recipe)):
             return [trial_frame(surface, on, recipe, bare)]
     except Refusal:
         pass
