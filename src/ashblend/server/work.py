@@ -115,6 +115,8 @@ async def _tell_survey(room: Room, wish: Survey, news: JobNews, over: bool) -> N
 
 
 async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:
+    if not _current(room, wish):
+        return
     with contextlib.suppress(Refusal):
         frame = await room.call(surveying.trial_frame, room.surface, wish.on, recipe, False, True)
         if _current(room, wish):
@@ -125,6 +127,10 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
     """Run the undercoat. Then, and where it was stopped, windows are shown what is kept: they may have seen it rough,
     and where that came out as it was before, no step would tell them.
     """
+    if room.left:
+        await asyncio.to_thread(board.drop, job.id)
+        return
+    room.finishing.add(job.id)
     current = _current(room, wish)
     if current:
         del room.surveys[wish.on]
@@ -141,6 +147,7 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
             room.tell(*await room.call(surveying.kept_frames, room.surface, wish.on))
         if outcome is not None:
             room.tell_outcome(outcome)
+        room.finishing.discard(job.id)
         await asyncio.to_thread(board.drop, job.id)
 
 

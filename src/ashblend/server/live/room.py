@@ -136,6 +136,14 @@ class Room:
         self._printing: asyncio.Task[None] | None = None
         self._soon: set[asyncio.Task[None]] = set()
         self.surveys: dict[ChannelAddress, Surveying] = {}
+        self.finishing: set[UUID] = set()
+        # Its surface is gone.
+        self.left = False
+
+    @property
+    def measuring(self) -> bool:
+        """Whether a measure is under way for it, or being run."""
+        return bool(self.surveys or self.finishing)
 
     async def call(self, work: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> R:
         """Run work on the surface's thread."""
@@ -266,6 +274,8 @@ class Room:
 
     def leave(self) -> None:
         """Stop what goes on, without writing anything; windows are cut off."""
+        self.left = True
+        self.surveys.clear()
         for task in (self._printing, self._statistics):
             if task is not None:
                 task.cancel()
@@ -339,7 +349,8 @@ class Rooms:
         return room
 
     async def _drop_idle(self) -> None:
-        idle = [ident for ident in self._rooms if not self._users[ident]]
+        # What is measured for one will be run on it, whoever looks.
+        idle = [i for i, room in self._rooms.items() if not self._users[i] and not room.measuring]
         for ident in idle[: max(0, len(idle) - IDLE_ROOMS)]:
             await self._close(ident, self._rooms.pop(ident))
 
