@@ -5,6 +5,7 @@ import contextlib
 from uuid import UUID
 
 from pydantic import BaseModel
+from sqlalchemy.exc import SQLAlchemyError
 
 from ashblend.core.formats import Limits
 from ashblend.core.recipe import Recipe
@@ -13,7 +14,7 @@ from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live import surveying
 from ashblend.server.live.messages import JobNews, Refused
-from ashblend.server.live.room import Room, Surveying
+from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Surveying
 from ashblend.server.plans import work_for
 from ashblend.server.wishes import ANY_WISH, AnyWish, Survey
 from ashblend.store.errors import StaleRevision
@@ -142,12 +143,14 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
                 await asyncio.sleep(A_MOMENT)
     except (Refusal, StaleRevision) as error:
         room.tell(Refused(problem=str(error), remedy=getattr(error, "remedy", "Run it again.")))
+    except SQLAlchemyError:
+        room.tell(Refused(problem=NOT_KEPT, remedy=NOT_KEPT_REMEDY))
     finally:
+        room.finishing.discard(job.id)
         if wish.on not in room.surveys:
             room.tell(*await room.call(surveying.kept_frames, room.surface, wish.on))
         if outcome is not None:
             room.tell_outcome(outcome)
-        room.finishing.discard(job.id)
         await asyncio.to_thread(board.drop, job.id)
 
 
