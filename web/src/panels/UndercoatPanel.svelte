@@ -1,5 +1,6 @@
 <!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
 <script lang="ts">
+  import { lacksPick } from "../state/ingredients";
   import type { Studio } from "../state/studio.svelte";
   import { shownByValues, undercoatRecipe } from "../state/lensProgram.svelte";
   import { LETTERS, type Recipe } from "../state/types";
@@ -46,7 +47,8 @@
     studio.surveys.draft = next;
     clearTimeout(timer);
     const on = { ...studio.addressOfBase };
-    if (next.terms.length === 0) return;
+    // What has still to be picked is said at its term.
+    if (next.terms.length === 0 || next.terms.some(lacksPick)) return;
     if (!isBare) studio.surveys.look(on, next);
     const run = (): void => {
       if (down) timer = setTimeout(run, REST / 4);
@@ -186,9 +188,11 @@
         >
       </div>
     {/if}
-    <div class="text-soft mt-3 flex flex-wrap items-center gap-x-2 gap-y-1 text-sm">
-      <span>Paint covers {own > 0 && own < 0.005 ? "under 1" : Math.round(own * 100)} % of it.</span>
-      {#if own > 0}
+    <p class="text-soft mt-3 text-sm">
+      Paint covers {own > 0 && own < 0.005 ? "under 1" : Math.round(own * 100)} % of it.
+    </p>
+    {#if own > 0}
+      <div class="mt-1 -ml-1.5 flex flex-wrap gap-1">
         <HoldToLook
           {studio}
           name="Hold to see where"
@@ -202,7 +206,7 @@
           title="Take all paint off this channel; what lies under it is seen again"
           onclick={() => studio.painting.fill({ kind: "lift" })}>Lift it all</button
         >
-      {/if}
-    </div>
+      </div>
+    {/if}
   {/if}
 </section>

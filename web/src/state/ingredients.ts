@@ -21,6 +21,18 @@ export function freshTerm(source: Source, op: Term["op"] = "set"): Term {
   return { ...(known!.term as unknown as Term), source, low, high, op };
 }
 
+/** Whether something that a measure asks to be picked is not. */
+export function lacksPick({ source, on }: Term): boolean {
+  const values = source as unknown as Record<string, unknown>;
+  return (
+    on !== false &&
+    sourceOf(source.kind).settings.some(
+      ({ key, pick, only }) =>
+        pick && (!only || only[1].includes(String(values[only[0]]))) && !String(values[key] ?? "").length,
+    )
+  );
+}
+
 /** The recipe that is what one channel holds. */
 export const ofChannel = ({ channel_set, channel }: ChannelAddress): Recipe => ({
   terms: [freshTerm({ kind: "channel", channel_set, channel })],

@@ -15,14 +15,17 @@ from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.shape import Shape
 
 BINS = 48
+# Of values with a long tail the picture shows all but so much of the area at that end: where they lie more than so many
+# times as far out as the rest.
+TAIL, FAR_OUT = 0.02, 3.0
 # Sites that are asked, at most: more change no picture of this size.
 ENOUGH = 100_000
 
 
 @dataclass(frozen=True)
 class SourceProfile:
-    """low, high: the least and greatest value, in the source's own unit. shares: (BINS,) of the area, from low to
-    high. quarter, middle, three_quarters: that so much of the area lies below. area: in m². covered: how much of it
+    """low, high: the ends of the picture, in the source's own unit: the least and greatest value, or where a long tail
+    begins. shares: (BINS,) of the area, from low to high, with the tails in the first and last. quarter, middle, three_quarters: that so much of the area lies below. area: in m². covered: how much of it
     the term takes in, by its ramp and curve.
     """
 
@@ -34,6 +37,16 @@ class SourceProfile:
     three_quarters: float
     area: float
     covered: float
+
+
+def _without_tails(least: float, greatest: float, begun: float, ended: float) -> tuple[float, float]:
+    """begun, ended: between which all but the tails lie."""
+    width = ended - begun
+    if width <= 0:
+        return least, greatest
+    low = begun if begun - least > FAR_OUT * width else least
+    high = ended if greatest - ended > FAR_OUT * width else greatest
+    return low, high
 
 
 def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels: ReadTexels) -> SourceProfile:
@@ -54,12 +67,13 @@ def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels:
         taken_in += float(np.clip(taken.at(part), 0, 1) @ areas[-1])
     held = value.told(np.concatenate(values), shape.inputs(found.level).facts)
     area = np.concatenate(areas)
-    low, high = float(held.min()), float(held.max())
-    shares, _ = np.histogram(held, BINS, (low, high) if high > low else (low - 0.5, low + 0.5), weights=area)
     order = np.argsort(held)
     below = np.cumsum(area[order])
-    at = np.searchsorted(below, np.array([0.25, 0.5, 0.75]) * below[-1]).clip(0, held.size - 1)
-    quarter, middle, three_quarters = (float(v) for v in held[order][at])
+    at = np.searchsorted(below, np.array([TAIL, 0.25, 0.5, 0.75, 1 - TAIL]) * below[-1])
+    begun, quarter, middle, three_quarters, ended = (float(v) for v in held[order][at.clip(0, held.size - 1)])
+    low, high = _without_tails(float(held.min()), float(held.max()), begun, ended)
+    bounds = (low, high) if high > low else (low - 0.5, low + 0.5)
+    shares, _ = np.histogram(held.clip(*bounds), BINS, bounds, weights=area)
     total = max(float(below[-1]), 1e-12)
     # Of large surfaces some sites stand for all.
     whole_area = total * found.sites.count / held.size
