@@ -17,6 +17,13 @@ Mask: TypeAlias = NDArray[np.bool_]
 Ids: TypeAlias = NDArray[np.integer[Any]]
 
 
+def run_of(ids: Ids) -> Ids | slice:
+    """Ascending ids as a slice where none is left out: it is copied many times faster than each is looked up."""
+    if ids.size and int(ids[-1]) - int(ids[0]) == ids.size - 1:
+        return slice(int(ids[0]), int(ids[-1]) + 1)
+    return ids
+
+
 def zero_pages(count: int, dtype: Any) -> NDArray[Any]:
     """Zeros (count,) that the system backs with memory page by page, where they are written.
 

@@ -89,7 +89,7 @@ class Undercoated:
             if not isinstance(channel.undercoat, MeasuredUndercoat):
                 continue
             for measure in measures_of(channel.undercoat.recipe):
-                key = measure_key(session, self.shape, self.found.kind, measure, mesh)
+                key = measure_key(self.shape, self.found.kind, measure, mesh)
                 values = self.shape.measures.raw(measure, self.found.sites)
                 assert values is not None
                 keep_measure(session, surface.id, key, values)

@@ -2,7 +2,9 @@
 
 import hashlib
 from uuid import UUID
+from weakref import WeakKeyDictionary
 
+import numpy as np
 from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -15,20 +17,34 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.survey import MeasureDocument
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.models import Blob, KeptMeasure
-from ashblend.store.states import put_mesh
 
 # Bytes of measures that are kept of one surface, as packed.
 MOST_BYTES = 400_000_000
 
 
-def measure_key(
-    session: Session, shape: Shape, kind: SiteKind, measure: MeasureDocument, mesh: Mesh | None = None
-) -> str:
+# Meshes do not change, and a million vertices take 60 ms.
+_NAMED: WeakKeyDictionary[Mesh, str] = WeakKeyDictionary()
+
+
+def _name_of(mesh: Mesh) -> str:
+    """By everything in a mesh that a measure may ask. (Its packed bytes would do, but take a second.)"""
+    found = _NAMED.get(mesh)
+    if found is None:
+        digest = hashlib.blake2b(repr(mesh.groups).encode(), digest_size=16)
+        normals = () if mesh.normals is None else (mesh.normals,)
+        for array in (mesh.positions, mesh.triangles, *normals, *mesh.uvs):
+            digest.update(f"{array.dtype}{array.shape}".encode())
+            digest.update(np.ascontiguousarray(array).data)
+        found = _NAMED[mesh] = digest.hexdigest()
+    return found
+
+
+def measure_key(shape: Shape, kind: SiteKind, measure: MeasureDocument, mesh: Mesh | None = None) -> str:
     """By everything that decides what comes out: the mesh, where the sites lie on it, the settings, and what is asked
     besides. mesh: as the surface holds it, where it is not the shape's own object.
     """
     parts = (
-        put_mesh(session, mesh or shape.mesh_of(kind.level)),
+        _name_of(mesh or shape.mesh_of(kind.level)),
         shape.lie,
         kind.model_dump_json(),
         measure.model_dump_json(),

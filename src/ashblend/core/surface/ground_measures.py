@@ -106,7 +106,9 @@ class GroundMeasures(Measures):
         values = self._of_body(self._last_glance, measure.glimpse, progress)
         return self._spread(values, measure.spread, sites) if measure.spread else values
 
-    def at(self, measure: MeasureDocument, sites: Sites, glancing: bool = False) -> Callable[[U32], F64]:
+    def at(
+        self, measure: MeasureDocument, sites: Sites, glancing: bool = False
+    ) -> Callable[[U32], F32 | F64]:
         values = self._glances.get(self._kept_as(measure, sites)) if glancing else None
         if values is None:
             values = self._at_hand(measure, sites)

@@ -3,9 +3,7 @@
 from collections.abc import Callable, Iterable
 from threading import Lock
 
-import numpy as np
-
-from ashblend.core.arrays import F32, F64, U32
+from ashblend.core.arrays import F32, F64, U32, run_of
 from ashblend.core.progress import Progress, silent
 from ashblend.core.sites import Mesh, MeshVertices, Sites
 from ashblend.core.surface.refusal import Refusal
@@ -200,11 +198,13 @@ class Measures:
                     return found
             self.work_out(measure, sites, progress)
 
-    def at(self, measure: MeasureDocument, sites: Sites, glancing: bool = False) -> Callable[[U32], F64]:
+    def at(
+        self, measure: MeasureDocument, sites: Sites, glancing: bool = False
+    ) -> Callable[[U32], F32 | F64]:
         """Tells what a measure is worth at sites. glancing: a rough idea of it will do. Raises Refusal where the surface
         has none of its kind.
         """
         values = self._glances.get(self._kept_as(measure, sites)) if glancing else None
         if values is None:
             values = self._at_hand(measure, sites)
-        return lambda asked: values[asked].astype(np.float64)
+        return lambda asked: values[run_of(asked)]

@@ -65,10 +65,10 @@ class AtSites:
             for ident in lowering.channel_sets
         ]
 
-    def at(self, window: Window) -> F64:
+    def at(self, window: Window) -> F32 | F64:
         """(k,) the node's values at the sites of a window."""
         count = window.sites.shape[0]
-        streams: dict[str, F64] = {}
+        streams: dict[str, F32 | F64] = {}
         if self.asks_places:
             streams["position"] = window.positions.astype(np.float64) - self._inputs.origin
             streams["normal"] = window.normals.astype(np.float64)
@@ -84,10 +84,11 @@ class AtSites:
         if count <= FEW:
             # It tells by them how many there are.
             streams = streams or {"position": np.zeros((count, 3))}
-            few = evaluate({"value": self._node}, streams, self._parameters, self._texels)["value"]
+            told = {name: values.astype(np.float64) for name, values in streams.items()}
+            few = evaluate({"value": self._node}, told, self._parameters, self._texels)["value"]
             return np.broadcast_to(few, (count, 1))[:, 0]
         played = play(self._tape, streams, self._parameters, self._texels, count)
-        return played["value"][:, 0].astype(np.float64)
+        return played["value"][:, 0]
 
     def _looked_for(self, sites: U32) -> dict[str, F64]:
         places = self._found.sites.on_surface(sites)

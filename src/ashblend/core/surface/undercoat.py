@@ -1,11 +1,12 @@
 """Undercoats that are worked out by a recipe: run, run again, and known as stale."""
 
 import hashlib
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
 
-from ashblend.core.arrays import U16, U32, zero_pages
+from ashblend.core.arrays import U16, U32, run_of, zero_pages
 from ashblend.core.channels import (
     Channel,
     ChannelDelta,
@@ -111,32 +112,36 @@ def _require_no_circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> None:
     )
 
 
-def measured(
-    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels, glancing: bool = False
-) -> tuple[U32, U16]:
-    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). glancing: rough ideas of its measures
-    will do. Raises Refusal.
-    """
+def _by_tile(
+    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels, glancing: bool
+) -> Iterator[tuple[U32, U16]]:
+    """Tile by tile, sites (k,) ascending and steps (k,)."""
     lowering = Lowering()
     node = lower_recipe(recipe, "/recipe", lowering)
     document = {"recipe": recipe.model_dump(mode="json")}
     asked = AtSites(shape, sets, found, node, lowering, document, texels, glancing)
-    sites, values = [], []
     for window in windows(found.sites) if asked.asks_places else bare_windows(found.sites):
-        sites.append(window.sites)
-        values.append(quantise(asked.at(window), 16).astype(np.uint16))
-    return np.concatenate(sites), np.concatenate(values)
+        yield window.sites, quantise(asked.at(window), 16).astype(np.uint16, copy=False)
+
+
+def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels) -> tuple[U32, U16]:
+    """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). Raises Refusal."""
+    tiles = list(_by_tile(shape, sets, found, recipe, texels, False))
+    return np.concatenate([sites for sites, _ in tiles]), np.concatenate([steps for _, steps in tiles])
 
 
 def looked_at(
     shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels, glancing: bool = False
 ) -> Channel:
-    """A channel as it would be on a recipe; its paint is shared with it. glancing: as of `measured`. Raises Refusal."""
+    """A channel as it would be on a recipe; its paint is shared with it. glancing: rough ideas of measures will do.
+
+    Raises Refusal.
+    """
     found = set_at(sets, on)
     _require_no_circle(sets, on, recipe)
-    sites, values = measured(shape, sets, found, recipe, texels, glancing)
     plane = zero_pages(found.channels[on.channel].extent, np.uint16)
-    plane[sites] = values
+    for sites, steps in _by_tile(shape, sets, found, recipe, texels, glancing):
+        plane[run_of(sites)] = steps
     return replace(found.channels[on.channel], undercoat=plane, dirty=set())
 
 

@@ -143,6 +143,42 @@ def _pen(window: _Window, channel_set: str, extent: float, radius: float, begins
         )
 
 
+def _measures(window: _Window, channel_set: str) -> None:
+    """A long measure's first rough look, and a ramp over a measure at hand, dragged as a page drags it."""
+    on = {"channel_set": channel_set, "channel": 1}
+
+    def recipe(source: dict[str, Any], high: float) -> dict[str, Any]:
+        return {"terms": [{"source": source, "low": 0.0, "high": high}]}
+
+    def until_frame() -> int:
+        while True:
+            message = window.socket.recv(timeout=120)
+            if isinstance(message, bytes):
+                return len(message)
+
+    def rough(within: float) -> int:
+        source = {"kind": "occlusion", "metres": within}
+        window.say({"type": "measure", "on": on, "recipe": recipe(source, 1.0)})
+        return until_frame()
+
+    timed("occlusion asked for until it is seen roughly", lambda: rough(1.0))
+    timed("  and until it is measured and kept", lambda: window.until("saved"))
+    timed("once more, nothing being loaded any more, until it is seen", lambda: rough(0.5))
+    window.until("saved")
+    source = {"kind": "distance", "of": "a height", "way": "straight"}
+    window.say({"type": "measure", "on": on, "recipe": recipe(source, 0.5)})
+    window.until("saved")
+    times = []
+    for step in range(60):
+        began = time.perf_counter()
+        look = {"type": "look_undercoat", "on": on, "recipe": recipe(source, 0.3 + 0.005 * step)}
+        window.say(look)
+        until_frame()
+        times.append(time.perf_counter() - began)
+        window.until("previewed")
+    print(f"  ramp dragged over a measure, to its frame in the window   {spread(times[10:])}", flush=True)
+
+
 def over_the_wire(vertices: int) -> None:
     """Import, opening, and the way of a pen event, over HTTP and a socket on loopback."""
     mesh = ground(vertices)
@@ -163,6 +199,7 @@ def over_the_wire(vertices: int) -> None:
         channel_set = timed("open: documents and geometry, surface not in memory", opening)
         window = timed("open: socket until every channel value is there", lambda: _Window(address, surface))
         _pen(window, channel_set, round(vertices**0.5) * SPACING, radius_for(TOUCHED))
+        _measures(window, channel_set)
         window.socket.close()
 
 

@@ -16,7 +16,7 @@ def at_hand(surface: OpenSurface, found: OpenSet, measure: MeasureDocument) -> b
     if shape.measures.has(measure, found.sites):
         return True
     with surface.sessions.begin() as session:
-        values = kept_measure(session, surface.ident, measure_key(session, shape, found.kind, measure))
+        values = kept_measure(session, surface.ident, measure_key(shape, found.kind, measure))
     if values is None:
         return False
     shape.measures.put(measure, found.sites, values)
@@ -28,4 +28,4 @@ def keep(sessions: Sessions, ident: UUID, shape: Shape, found: OpenSet, measure:
     values = shape.measures.raw(measure, found.sites)
     if values is not None:
         with sessions.begin() as session:
-            keep_measure(session, ident, measure_key(session, shape, found.kind, measure), values)
+            keep_measure(session, ident, measure_key(shape, found.kind, measure), values)

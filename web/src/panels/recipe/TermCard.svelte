@@ -77,7 +77,7 @@
   }
 
   const toggle =
-    "hover:text-ink aria-pressed:bg-strong aria-pressed:text-ink text-soft bg-ash h-7 rounded-md px-2 text-sm";
+    "hover:text-ink aria-pressed:bg-strong aria-pressed:text-ink text-soft bg-ash h-7 rounded-md px-1.5 text-sm";
   const STRAIGHT: { points: [number, number][] } = { points: [[0, 0], [1, 1]] }; // prettier-ignore
 </script>
 
