@@ -63,16 +63,25 @@
   const job = $derived(studio.surveys.of(studio.addressOfBase));
   const ready = $derived(studio.surveys.fitting?.ready ?? []);
 
-  /** Channels of the set whose undercoats would come out another now. */
+  /** Channels of the surface whose undercoats would come out another now. */
   const stale = $derived(
-    studio.set.document.channels.flatMap(({ name }, channel) =>
-      studio.statistics?.channels[studio.set.id]?.[channel]?.stale ? [{ name, channel }] : [],
+    studio.ownSets.flatMap((set) =>
+      set.document.channels.flatMap(({ name }, channel) =>
+        studio.statistics?.channels[set.id]?.[channel]?.stale
+          ? [
+              {
+                name: studio.ownSets.length > 1 ? `${name} (${set.document.name})` : name,
+                set: set.id,
+                channel,
+              },
+            ]
+          : [],
+      ),
     ),
   );
   function runStale(): void {
-    for (const { channel } of stale) {
-      const on = { channel_set: studio.addressOfBase.channel_set, channel };
-      studio.send({ type: "measure", on, recipe: null, layer: null });
+    for (const { set, channel } of stale) {
+      studio.send({ type: "measure", on: { channel_set: set, channel }, recipe: null, layer: null });
     }
   }
 

@@ -73,7 +73,10 @@ def survey(vertices: int) -> None:
     wanted = {"occlusion, rough": rough, "cavity": CavityMeasure()} | {
         kind: measure.document.fitted(body.size)[0]
         for kind, measure in MEASURES.items()
-        if measure.on is not None and kind not in ("cavity", "occlusion", "openness", "thickness")
+        if measure.on is not None
+        and kind not in ("cavity", "occlusion", "openness", "thickness")
+        # What has to be picked first is not measured here.
+        and not measure.document().lacks
     }
     small = ground(2_500)
     for name, settings in wanted.items():
