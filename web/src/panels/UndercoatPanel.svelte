@@ -53,11 +53,15 @@
     const run = (): void => {
       if (down) timer = setTimeout(run, REST / 4);
       else {
-        studio.surveys.enough();
-        studio.send({ type: "measure", on, recipe: next, layer: null });
+        studio.surveys.run(on, next);
       }
     };
     timer = setTimeout(run, REST);
+  }
+
+  function stop(): void {
+    clearTimeout(timer);
+    void studio.surveys.stop(studio.addressOfBase);
   }
 
   const job = $derived(studio.surveys.of(studio.addressOfBase));
@@ -81,7 +85,7 @@
   );
   function runStale(): void {
     for (const { set, channel } of stale) {
-      studio.send({ type: "measure", on: { channel_set: set, channel }, recipe: null, layer: null });
+      studio.surveys.run({ channel_set: set, channel }, null);
     }
   }
 
@@ -150,12 +154,7 @@
           {:else}
             <span class="num text-soft">{Math.round(job.progress * 100)} %</span>
           {/if}
-          <button
-            type="button"
-            class={PLAIN}
-            title="Leave the channel as it was"
-            onclick={() => void studio.surveys.stop(studio.addressOfBase)}>Stop</button
-          >
+          <button type="button" class={PLAIN} title="Leave the channel as it was" onclick={stop}>Stop</button>
         </div>
         <progress class="accent-accent mt-1 h-1 w-full" value={job.progress} max="1" aria-label={job.title}
         ></progress>
@@ -183,9 +182,7 @@
           type="button"
           class={MAIN}
           title="Work it out again by what the surface and other channels are now; the paint stays"
-          onclick={() =>
-            studio.send({ type: "measure", on: studio.addressOfBase, recipe: null, layer: null })}
-          >Run again</button
+          onclick={() => studio.surveys.run({ ...studio.addressOfBase }, null)}>Run again</button
         >
         <button
           type="button"

@@ -16,6 +16,8 @@ export class Surveys {
   /** A look that has been asked for and not been answered, and the one that waits behind it. */
   #looking = false;
   #next: { on: ChannelAddress; recipe: Recipe; bare: boolean } | null = null;
+  /** Channels whose measures were stopped since something was asked for them last. */
+  readonly #stopped = new Set<string>();
   /** The undercoat of the chosen channel while it is edited and not run yet. */
   draft = $state.raw<Recipe | null>(null);
 
@@ -28,8 +30,10 @@ export class Surveys {
   told(news: JobNews): void {
     const key = keyOf(news.facts as unknown as ChannelAddress);
     const jobs = new Map(this.#jobs);
-    if (news.state === "waiting" || news.state === "running") jobs.set(key, news);
-    else {
+    if (news.state === "waiting" || news.state === "running") {
+      if (this.#stopped.has(key) && jobs.get(key)?.id !== news.id) void this.#drop(news);
+      jobs.set(key, news);
+    } else {
       if (jobs.get(key)?.id === news.id) jobs.delete(key);
       this.ended++;
       if (news.state === "failed")
@@ -41,6 +45,7 @@ export class Surveys {
   /** Another conversation with the server: it tells anew what is under way. */
   forget(): void {
     this.#jobs = new Map();
+    this.#stopped.clear();
     this.#looking = false;
     this.#next = null;
     void this.load();
@@ -55,9 +60,22 @@ export class Surveys {
     }
   }
 
+  /** Have a channel's undercoat worked out by a recipe, its own one, or a layer's mask. */
+  run(on: ChannelAddress, recipe: Recipe | null): void {
+    this.enough();
+    this.#stopped.delete(keyOf(on));
+    this.studio.send({ type: "measure", on, recipe, layer: null });
+  }
+
+  /** Stop what is under way for a channel, and what has been asked for it and is not under way yet. */
   async stop(on: ChannelAddress): Promise<void> {
     const job = this.of(on);
-    if (job) await server.DELETE("/api/plans/{ident}", { params: { path: { ident: job.id } } });
+    this.#stopped.add(keyOf(on));
+    if (job) await this.#drop(job);
+  }
+
+  async #drop({ id }: JobNews): Promise<void> {
+    await server.DELETE("/api/plans/{ident}", { params: { path: { ident: id } } });
   }
 
   /** Have what waits for its turn be the next. */
