@@ -11,6 +11,7 @@ from ashblend.core.channels import Channel, MeasuredUndercoat
 from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
+from ashblend.core.surface.lending import hear_own
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at, measures_of
 from ashblend.core.survey import MeasureDocument
@@ -101,6 +102,10 @@ def kept_frames(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
     return [full_frame(surface.number_of(found.id), found, [on.channel])]
 
 
+def _all_at_hand(surface: OpenSurface, found: OpenSet, measures: list[MeasureDocument]) -> bool:
+    return all(surface.shape.measures.has(measure, found.sites) for measure in measures)
+
+
 def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[bytes]:
     """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why.
 
@@ -109,9 +114,13 @@ def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = 
     found = surface.sets.get(on.channel_set)
     if found is None or found.follows is not None:
         return []
+    measures = measures_of(recipe)
     try:
-        ask(surface, measures_of(recipe))
-        if all(surface.shape.measures.has(m, found.sites) for m in measures_of(recipe)):
+        hear_own(surface.shape, surface.sets, measures)
+        if not _all_at_hand(surface, found, measures):
+            # A knob that is dragged asks nobody else as long as what was heard before will do.
+            ask(surface, measures)
+        if _all_at_hand(surface, found, measures):
             return [trial_frame(surface, on, recipe, bare)]
     except Refusal:
         pass
