@@ -67,7 +67,7 @@ def test_every_output_is_what_the_oracle_says():
         differed.append(as_the_oracle_says(document))
 
     every()
-    assert max(differed) > 0.5, "the places do differ"
+    assert max(differed) > 0.2, "the places do differ"
 
 
 @pytest.mark.parametrize("document", DIRECTED.values(), ids=DIRECTED.keys())

@@ -156,6 +156,32 @@ def test_a_copied_project_borrows_from_its_own_copies(client, fine, lender):
     [(twin, measured)] = [(i, u) for i, u in undercoats.items() if u["kind"] == "measured"]
     named = measured["recipe"]["terms"][0]["source"]["lender"]["surface"]
     assert named in set(inside) - {twin}
+    copy = replace(
+        fine, surface=twin, channel_set=client.get(f"/api/surfaces/{twin}").json()["channel_sets"][0]["id"]
+    )
+    with window(client, copy) as talk:
+        assert not stale(talk, copy)
+        ask(talk, copy, None)
+        talk.until("saved")
+        assert not stale(talk, copy)
+
+
+def test_a_copied_project_measures_nothing_again(client, db, monkeypatch):
+    sample = small_project(db)
+    with window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+
+    def never(*_):
+        raise ValueError("It was measured again.")
+
+    monkeypatch.setitem(MEASURES, "occlusion", replace(MEASURES["occlusion"], on=never))
+    made = client.post(f"/api/projects/{sample.project}/copy", json={"name": "Once more"}).json()
+    [twin] = [s["id"] for s in client.get(f"/api/projects/{made['id']}").json()["surfaces"]]
+    own = client.get(f"/api/surfaces/{twin}").json()["channel_sets"][0]["id"]
+    with window(client, replace(sample, surface=twin, channel_set=own)) as talk:
+        ask(talk, replace(sample, channel_set=own), {"terms": [term(1.0, 0.5)]})
+        talk.until("saved")
 
 
 def test_terrain_is_measured_as_meshes_are_and_lends(client, db):

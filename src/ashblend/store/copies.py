@@ -22,6 +22,7 @@ from ashblend.store.models import (
     ChannelSet,
     ChannelTile,
     JournalEntry,
+    KeptMeasure,
     KeptRecipe,
     LastView,
     Material,
@@ -124,7 +125,7 @@ def _copy_surface(session: Session, old: UUID, ids: Ids) -> None:
     around = session.get(Surroundings, old)
     if around is not None:
         _copy_rows(session, Surroundings, [_values(around, id=new, document=_renamed(around.document, ids))])
-    for table in (MeshLevel, StepPicture, LastView):
+    for table in (MeshLevel, StepPicture, LastView, KeptMeasure):
         rows = session.scalars(select(table).where(table.surface_id == old)).all()
         _copy_rows(session, table, (_values(row, surface_id=new) for row in rows))
     snapshots = session.scalars(select(Snapshot).where(Snapshot.surface_id == old)).all()

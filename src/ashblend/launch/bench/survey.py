@@ -76,7 +76,7 @@ def survey(vertices: int) -> None:
         if measure.on is not None
         and kind not in ("cavity", "occlusion", "openness", "thickness")
         # What has to be picked first is not measured here.
-        and not measure.document().lacks
+        and not measure.document.model_validate({}).lacks
     }
     small = ground(2_500)
     for name, settings in wanted.items():
