@@ -134,9 +134,9 @@ case $command in
     ;;
   test)
     for_testing
-    # A file each, with a database and a server of their own; the slowest (browser) come first. Four at a time on two
+    # A file each, with a database and a server of their own; the slowest (browser) come first. Three at a time on two
     # cores, as what runs in a browser mostly waits.
-    exec "$python" -m pytest -n 4 --dist loadfile --no-loadscope-reorder "$@"
+    exec "$python" -m pytest -n 3 --dist loadfile --no-loadscope-reorder "$@"
     ;;
   torment)
     for_testing

@@ -171,7 +171,7 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
     settle(page)
     whole = picture(page)
     page.get_by_role("button", name=re.compile("^Inside a group")).click()
-    page.get_by_role("button", name="Alone", exact=True).click()
+    page.get_by_role("button", name="Alone, by the Term lens").click()
     alone = differs(page, whole)
     # Two halves, white and black, and no paint between them.
     assert {int(v) for v in np.unique(alone.reshape(-1, 3).max(axis=1))} != set()
@@ -181,7 +181,7 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
     paint(other, [(0.1, 0.1), (-0.1, 0.1)])
     page.wait_for_timeout(1000)
     shows(page, alone)
-    page.get_by_role("button", name="Alone", exact=True).click()
+    page.get_by_role("button", name="Alone, by the Term lens").click()
     settle(page)
     now = picture(page)
     assert (now != alone).any()

@@ -3,6 +3,7 @@
   import Eye from "@lucide/svelte/icons/eye";
   import EyeOff from "@lucide/svelte/icons/eye-off";
   import GripVertical from "@lucide/svelte/icons/grip-vertical";
+  import ScanEye from "@lucide/svelte/icons/scan-eye";
   import Trash from "@lucide/svelte/icons/trash-2";
   import { dragHandle } from "svelte-dnd-action";
 
@@ -155,16 +156,18 @@
             onclick={() => edit({ warp: term.warp ? null : (ingredients().warp as never) })}>Warp</button
           >
         {/if}
-        {#if main}
-          <button
-            type="button"
-            class={toggle}
-            aria-pressed={studio.lens === "term"}
-            title="The Term lens: this term alone, as its ramp makes it; once more leads back"
-            onclick={alone}>Alone</button
-          >
-        {/if}
         <span class="ml-auto flex">
+          {#if main}
+            <IconButton
+              small
+              label="Alone, by the Term lens"
+              side="left"
+              pressed={studio.lens === "term"}
+              onclick={alone}
+            >
+              <ScanEye size={14} />
+            </IconButton>
+          {/if}
           <IconButton small label="Remove {title(term)}" side="left" onclick={onremove}>
             <Trash size={14} />
           </IconButton>
