@@ -304,3 +304,16 @@ def test_what_cannot_be_measured_is_said_at_the_term(client, fine, lender):
     ):
         told = client.post(url, json={"channel_set": str(fine.channel_set), "term": {"source": source}})
         assert told.status_code == 200 and said in told.json()["problem"] and not told.json()["measured"]
+
+
+def test_what_was_measured_beside_a_rough_look_is_kept_too(database, db):
+    """Wear edges have no rough form: they are there before occlusion is, and outlive the server as it does."""
+    sample = small_project(db)
+    edges = {"source": {"kind": "edges"}, "low": 0.1, "high": 0, "op": "max"}
+    with started(database) as client, window(client, sample) as talk:
+        ask(talk, sample, {"terms": [term(), edges]})
+        talk.until("saved")
+    url, wish = f"/api/surfaces/{sample.surface}/profile", {"channel_set": str(sample.channel_set)}
+    with started(database) as client:
+        for asked in (term(), edges):
+            assert client.post(url, json={**wish, "term": asked}).json()["measured"]

@@ -82,8 +82,9 @@ def work_out(work: Wanted, show: Callable[[], None], progress: Progress) -> Want
                 work.found.sites,
                 lambda done, begun=begun, share=share: progress(begun + share * done),  # type: ignore[misc]
             )
-            work.keep(measure.itself)
-            work.keep(measure)
+        # Those, too, that were there already for the rough look at others.
+        work.keep(measure.itself)
+        work.keep(measure)
     return work
 
 
