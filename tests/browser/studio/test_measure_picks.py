@@ -8,6 +8,7 @@ from browser.studio.test_surveys import held, kerb
 from browser.window import (
     another_page,
     centre,
+    channel,
     differs,
     open_surface,
     paint,
@@ -187,3 +188,50 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
     settle(other)
     shows(other, now)
     assert page.strange == [] and other.strange == []
+
+
+def test_what_arrives_late_takes_no_later_edit_out_of_the_hand(page, db):
+    """What was run a moment ago is loaded while the artist has gone on to something that is still to be picked."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    late: list = []
+    page.route(re.compile(r"/api/surfaces/[^/]+/sets/"), lambda route: late.append(route))
+    add(page, "Along an axis")
+    until(lambda: (page.wait_for_timeout(50), late)[1], bool, "what was run is not loaded")
+    page.get_by_label("Axis", exact=True).click()
+    page.get_by_role("option", name="A picked line").click()
+    expect(page.get_by_text("none yet")).to_be_visible()
+    for route in late:
+        with page.expect_response(route.request.url):
+            route.continue_()
+    page.unroute_all(behavior="ignoreErrors")
+    page.wait_for_timeout(300)
+    expect(page.get_by_text("none yet")).to_be_visible()
+    # What is taken back then is what was run, and the edit of it goes with it.
+    page.get_by_role("button", name="Undo: Undercoat of Channel R").click()
+    expect(page.get_by_text("none yet")).to_have_count(0)
+    expect(page.get_by_role("button", name="Nothing to undo")).to_be_disabled()
+
+
+def test_an_edit_that_is_not_run_yet_is_what_undo_takes_back(page, db):
+    sample = small_project(db, kerb())
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Along an axis")
+    until(lambda: held(db, sample), lambda v: v.any(), "it is not run")
+    settle(page)
+    shown, kept = picture(page), held(db, sample)
+    amount = page.get_by_label("How much, number")
+    set_slider(page, "How much", "10")
+    page.locator("body").press("Control+z")
+    expect(amount).to_have_value("100 %")
+    # For longer than an edit waits.
+    page.wait_for_timeout(1200)
+    shows(page, shown)
+    assert (held(db, sample) == kept).all()
+    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled()
+    # One that waits when another channel is chosen is run all the same.
+    set_slider(page, "How much", "10")
+    channel(page, "Channel G").click()
+    until(lambda: held(db, sample), lambda v: v.max() < 0.2 * FULL, "the edit is lost")

@@ -114,9 +114,9 @@
         </button>
       {/if}
       <IconButton
-        label={studio.history.undo ? `Undo: ${studio.history.undo}` : "Nothing to undo"}
+        label={studio.undone !== null ? `Undo: ${studio.undone}` : "Nothing to undo"}
         key="Ctrl+Z"
-        disabled={studio.history.undo === null}
+        disabled={studio.undone === null}
         onclick={() => studio.undo()}><Undo size={17} /></IconButton
       >
       <IconButton

@@ -1,6 +1,7 @@
 <!-- What lies under the paint of the chosen channel: one weight, or what a recipe makes of the surface. -->
 <script lang="ts">
-  import { lacksPick } from "../state/ingredients";
+  import { untrack } from "svelte";
+
   import type { Studio } from "../state/studio.svelte";
   import { shownByValues, undercoatRecipe } from "../state/lensProgram.svelte";
   import { LETTERS, type Recipe } from "../state/types";
@@ -16,15 +17,17 @@
   const undercoat = $derived(channel.undercoat);
   /** What is being edited is seen at once where its measures are there, and run when the hand rests. */
   const recipe = $derived(undercoatRecipe(studio) ?? { terms: [] });
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  const REST = 600;
-  /** A knob is held: one drag is one step, however long the hand rests in it. */
-  let down = false;
+  const { draft } = $derived(studio.surveys);
 
-  // Another channel, or what was run has arrived.
   $effect(() => {
-    void [studio.activeChannel, studio.activeSet, undercoat];
-    studio.surveys.draft = null;
+    void [studio.activeChannel, studio.activeSet];
+    return () => untrack(() => draft.leave());
+  });
+  // By what it says: a channel that is renamed or locked brings the same undercoat again.
+  const said = $derived(JSON.stringify(undercoat));
+  $effect(() => {
+    void said;
+    untrack(() => draft.arrived());
   });
 
   /** Mask and Term lens of what is measured: shown by values, and again after steps that bring others. */
@@ -44,23 +47,11 @@
   });
 
   function edit(next: Recipe): void {
-    studio.surveys.draft = next;
-    clearTimeout(timer);
-    const on = { ...studio.addressOfBase };
-    // What has still to be picked is said at its term.
-    if (next.terms.length === 0 || next.terms.some(lacksPick)) return;
-    if (!isBare) studio.surveys.look(on, next);
-    const run = (): void => {
-      if (down) timer = setTimeout(run, REST / 4);
-      else {
-        studio.surveys.run(on, next);
-      }
-    };
-    timer = setTimeout(run, REST);
+    studio.surveys.edit({ ...studio.addressOfBase }, next, isBare);
   }
 
   function stop(): void {
-    clearTimeout(timer);
+    draft.drop();
     void studio.surveys.stop(studio.addressOfBase);
   }
 
@@ -93,9 +84,9 @@
 </script>
 
 <svelte:window
-  onpointerdowncapture={() => (down = true)}
-  onpointerupcapture={() => (down = false)}
-  onpointercancelcapture={() => (down = false)}
+  onpointerdowncapture={() => (draft.held = true)}
+  onpointerupcapture={() => (draft.held = false)}
+  onpointercancelcapture={() => (draft.held = false)}
 />
 
 <section class="px-4 pt-3 pb-4" aria-label="Undercoat">

@@ -10,7 +10,7 @@ import type { AnyLens, LensView, Recipe, Term } from "./types";
 /** The recipe that the chosen channel's undercoat is made by. */
 export function undercoatRecipe(studio: Studio): Recipe | null {
   const { undercoat } = studio.channel;
-  return studio.surveys.draft ?? (undercoat.kind === "measured" ? undercoat.recipe : null);
+  return studio.surveys.draft.recipe ?? (undercoat.kind === "measured" ? undercoat.recipe : null);
 }
 
 /**

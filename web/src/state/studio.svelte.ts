@@ -175,7 +175,13 @@ export class Studio extends Selection {
     else tell({ problem: "The connection to the server is lost.", remedy: "Try again when it is back." });
   }
 
+  /** What undo would take back; null for nothing. */
+  get undone(): string | null {
+    return this.surveys.draft.waits ? "what is not run yet" : this.history.undo;
+  }
+
   undo(): void {
+    if (this.surveys.takeBack()) return;
     if (this.history.undo !== null) this.#step({ type: "undo" });
   }
 
@@ -292,6 +298,7 @@ export class Studio extends Selection {
       case "refused":
         this.#probeWaiting = false;
         this.surveys.shown();
+        this.surveys.draft.refused();
         this.#stepped();
         if (this.painting.refuse(message.stroke ?? null)) tell(message);
         break;

@@ -1,5 +1,6 @@
 /** Measures under way for undercoats of a surface, what fits it, and a look at what is not run yet. */
 
+import { Draft } from "./draft.svelte";
 import { answer, server } from "./server";
 import type { Studio } from "./studio.svelte";
 import { tell, tellError } from "./told";
@@ -18,8 +19,11 @@ export class Surveys {
   #next: { on: ChannelAddress; recipe: Recipe; bare: boolean } | null = null;
   /** Channels whose measures were stopped since something was asked for them last. */
   readonly #stopped = new Set<string>();
-  /** The undercoat of the chosen channel while it is edited and not run yet. */
-  draft = $state.raw<Recipe | null>(null);
+  readonly draft = new Draft((on, recipe) => {
+    if (this.studio.live.connection !== "ready") return false;
+    this.run(on, recipe);
+    return true;
+  });
 
   constructor(private readonly studio: Studio) {}
 
@@ -36,6 +40,7 @@ export class Surveys {
     } else {
       if (jobs.get(key)?.id === news.id) jobs.delete(key);
       this.ended++;
+      if (news.state !== "done") this.draft.refused();
       if (news.state === "failed")
         tell({ problem: news.problem ?? "", remedy: "Change its settings, and run it again." });
     }
@@ -48,6 +53,7 @@ export class Surveys {
     this.#stopped.clear();
     this.#looking = false;
     this.#next = null;
+    this.draft.runNow();
     void this.load();
   }
 
@@ -65,6 +71,20 @@ export class Surveys {
     this.enough();
     this.#stopped.delete(keyOf(on));
     this.studio.send({ type: "measure", on, recipe, layer: null });
+  }
+
+  /** An edit of an undercoat: seen at once where its measures are there. isShown: it is looked at in another way. */
+  edit(on: ChannelAddress, recipe: Recipe, isShown: boolean): void {
+    if (this.draft.edit(on, recipe) && !isShown) this.look(on, recipe);
+  }
+
+  /** Take back an edit that has not been run; false for none. */
+  takeBack(): boolean {
+    if (!this.draft.waits) return false;
+    this.draft.drop();
+    this.enough();
+    if (this.studio.live.connection === "ready") this.studio.live.send({ type: "end_preview" });
+    return true;
   }
 
   /** Stop what is under way for a channel, and what has been asked for it and is not under way yet. */
