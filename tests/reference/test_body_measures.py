@@ -151,6 +151,41 @@ def test_a_strip_overhead_hides_as_the_catalogue_says():
     np.testing.assert_allclose(told, (sine[0] - sine[1]) / 2, atol=0.004)
 
 
+def test_finite_strips_hide_as_the_catalogue_says():
+    """Small plane parallel to a rectangle a by b at a distance c, under its corner; four of them make any other place.
+
+    1/2π (X/√(1+X²) atan(Y/√(1+X²)) + Y/√(1+Y²) atan(X/√(1+Y²))), X = a/c, Y = b/c.
+    """
+
+    def corner(a: np.ndarray, b: np.ndarray, c: float) -> np.ndarray:
+        x, y = np.abs(a) / c, np.abs(b) / c
+        one, other = np.hypot(1, x), np.hypot(1, y)
+        factor = (x / one * np.arctan(y / one) + y / other * np.arctan(x / other)) / (2 * np.pi)
+        return np.sign(a) * np.sign(b) * factor
+
+    strip = quad((-0.5, 1.5, -2), (0.5, 1.5, -2), (0.5, 1.5, 2), (-0.5, 1.5, 2))
+    x, z = np.array([0, 0.5, 1.5, 0, 0.3, -2]), np.array([0, 2, 0, 3, -1, 2.5])
+    told = hidden_at(strip, np.stack([x, 0 * x, z], axis=1), np.tile([0, 1.0, 0], (6, 1)))
+    edges = [(sx * sz, sx * 0.5 - x, sz * 2.0 - z) for sx in (-1, 1) for sz in (-1, 1)]
+    np.testing.assert_allclose(told, sum(s * corner(a, b, 1.5) for s, a, b in edges), atol=0.004)
+
+
+def test_a_finite_wall_hides_as_the_catalogue_says():
+    """Small plane at right angles to a rectangle of width b and height a, level with its lower corner, c in front of it:
+    1/2π (atan(1/Y) − Y/√(X²+Y²) atan(1/√(X²+Y²))), X = a/b, Y = c/b; two of them make a place between the corners.
+    """
+
+    def corner(b: np.ndarray, a: float, c: np.ndarray) -> np.ndarray:
+        x, y = a / np.abs(b), c / np.abs(b)
+        long = np.hypot(x, y)
+        return np.sign(b) * (np.arctan(1 / y) - y / long * np.arctan(1 / long)) / (2 * np.pi)
+
+    wall = quad((0, 0, -1), (0, 1.2, -1), (0, 1.2, 3), (0, 0, 3))
+    c, z = np.array([0.25, 0.5, 1, 2, 1.5, 0.7]), np.array([0, 1, -0.5, 2.5, 5, -3])
+    told = hidden_at(wall, np.stack([c, 0 * c, z], axis=1), np.tile([0, 1.0, 0], (6, 1)))
+    np.testing.assert_allclose(told, corner(3 - z, 1.2, c) - corner(-1 - z, 1.2, c), atol=0.004)
+
+
 @pytest.mark.parametrize("offset", [0.0, 0.7])
 def test_balls_in_one_another_hide_as_the_catalogue_says(offset):
     """From a place on the outer ball, a whole ball of radius r at a distance d under the angle θ: cos θ (r/d)²."""

@@ -124,8 +124,6 @@ def measured_is_stale(db, sample, heights) -> bool:
     with db() as session:
         row = get_row(session, ChannelSet, sample.channel_set)
         undercoat = ChannelSetDocument.model_validate(row.document).channels[0].undercoat
-    # Revision of the mesh as it is kept, so that only the lie of the land decides.
-    shape.number = undercoat.made.shape
     return stale(undercoat, shape, undercoat.made.entry)
 
 

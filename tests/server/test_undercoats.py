@@ -120,6 +120,47 @@ def test_an_undercoat_is_stale_when_the_mesh_or_a_channel_it_reads_changed(clien
     assert not is_stale(db, sample)
 
 
+def test_what_changes_no_shape_makes_nothing_stale_that_asks_only_for_the_shape(client, db, sample):
+    """Groups, sets, and a mesh that is refined and put back as it was."""
+    url = f"/api/surfaces/{sample.surface}"
+    with window(client, sample) as talk:
+        measure(talk, sample, UPWARD)
+    client.post(
+        f"{url}/groups", json={"kind": "by", "grouping": {"by": "facing", "angle": 30}}
+    ).raise_for_status()
+    assert not is_stale(db, sample)
+    client.post(f"{url}/sets", json={"name": "More", "sites": {"kind": "vertices"}}).raise_for_status()
+    assert not is_stale(db, sample)
+    with window(client, sample) as talk:
+        keep(talk, client, plan(talk, client, sample, kind="levels", levels=1))
+    assert is_stale(db, sample)
+    with window(client, sample) as talk:
+        undo(talk)
+    assert not is_stale(db, sample)
+    with window(client, sample) as talk:
+        keep(talk, client, plan(talk, client, sample, kind="levels", levels=1))
+    with window(client, sample) as talk:
+        measure(talk, sample, None)
+        undo(talk, 1)
+        talk.say({"type": "undo"})
+        talk.until("reshaped")
+    assert not is_stale(db, sample)
+
+
+@pytest.mark.parametrize(
+    "source",
+    [{"kind": "pieces", "of": "group"}, {"kind": "distance", "of": "group borders"}],
+    ids=lambda s: s["kind"],
+)
+def test_what_asks_for_groups_is_stale_when_these_are_others(client, db, sample, source):
+    with window(client, sample) as talk:
+        measure(talk, sample, {"terms": [term(**source)]})
+    assert not is_stale(db, sample)
+    edit = {"kind": "by", "grouping": {"by": "facing", "angle": 30}}
+    client.post(f"/api/surfaces/{sample.surface}/groups", json=edit).raise_for_status()
+    assert is_stale(db, sample)
+
+
 def test_a_snapshot_comes_back_under_a_measure_made_since(client, db, sample):
     with window(client, sample) as talk:
         measure(talk, sample, UPWARD)

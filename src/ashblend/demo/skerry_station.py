@@ -77,7 +77,7 @@ def _add_surface(
 
 def _post_set(mesh: Mesh) -> Undercoated:
     """Weed up to the tide, rime on the weather side, wear on edges; on so few vertices they are hardly held."""
-    return vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {}, revision=2)
+    return vertex_set(mesh, "Post set", ("Weed", "Rime", "Wear", "Rope marks"), POST, {})
 
 
 def _tuft_set(mesh: Mesh) -> Undercoated:

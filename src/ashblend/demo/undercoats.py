@@ -59,10 +59,9 @@ def vertex_set(
     names: Sequence[str],
     recipes: Mapping[int, Recipe],
     paint: Mapping[int, Channel],
-    revision: int = 1,
 ) -> "Undercoated":
-    """A set on the vertices of a mesh. recipes, paint: by number of the channel. revision: that the mesh will have."""
-    shape = shape_of(mesh, number=revision)
+    """A set on the vertices of a mesh. recipes, paint: by number of the channel."""
+    shape = shape_of(mesh)
     document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in names))
     channels = [paint.get(number, empty_channel(mesh.vertex_count)) for number in range(len(names))]
     kind = VertexSites()

@@ -117,25 +117,14 @@ def _run(url: str, port: int, began: float, owner: Owner) -> None:
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=5,
     )
-    threading.Thread(target=_warm_kernels, daemon=True).start()
+    threading.Thread(target=_warm, daemon=True).start()
     Announcing(config).run()
 
 
-def _warm_kernels() -> None:
-    """Load the compiled kernels now, so that the first stroke does not wait for them."""
-    import numpy as np
+def _warm() -> None:
+    from ashblend.launch.warming import warm
 
-    from ashblend.core.brush import Brush, PointerSample, Stroke
-    from ashblend.core.channels import empty_channel
-    from ashblend.core.sites import Mesh, mesh_vertices
-
-    corners = np.array([[0, 0, 0], [1, 0, 0], [0, 0, 1]], np.float32)
-    sites = mesh_vertices(Mesh(corners, np.array([[0, 2, 1]], np.uint32)))
-    brushes = (Brush(radius=2, reach="ball"), *(Brush(radius=2, act=a) for a in ("paint", "smooth", "smear")))
-    for brush in brushes:
-        stroke = Stroke(sites, empty_channel(3), 0, brush)
-        stroke.extend([PointerSample(position=(0, 0, 0), normal=(0, 1, 0))])
-        stroke.finish()
+    warm()
 
 
 def _bench(arguments: argparse.Namespace) -> None:

@@ -2,16 +2,14 @@
 
 import hashlib
 from uuid import UUID
-from weakref import WeakKeyDictionary
 
-import numpy as np
 from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.formats.mesh_pack import pack_arrays, unpack_arrays
-from ashblend.core.sites import Mesh
+from ashblend.core.sites import Mesh, faces_name, shape_name
 from ashblend.core.surface.kinds import SiteKind
 from ashblend.core.surface.shape import Shape
 from ashblend.core.survey import MeasureDocument
@@ -22,29 +20,14 @@ from ashblend.store.models import Blob, KeptMeasure
 MOST_BYTES = 400_000_000
 
 
-# Meshes do not change, and a million vertices take 60 ms.
-_NAMED: WeakKeyDictionary[Mesh, str] = WeakKeyDictionary()
-
-
-def _name_of(mesh: Mesh) -> str:
-    """By everything in a mesh that a measure may ask. (Its packed bytes would do, but take a second.)"""
-    found = _NAMED.get(mesh)
-    if found is None:
-        digest = hashlib.blake2b(repr(mesh.groups).encode(), digest_size=16)
-        normals = () if mesh.normals is None else (mesh.normals,)
-        for array in (mesh.positions, mesh.triangles, *normals, *mesh.uvs):
-            digest.update(f"{array.dtype}{array.shape}".encode())
-            digest.update(np.ascontiguousarray(array).data)
-        found = _NAMED[mesh] = digest.hexdigest()
-    return found
-
-
 def measure_key(shape: Shape, kind: SiteKind, measure: MeasureDocument, mesh: Mesh | None = None) -> str:
     """By everything that decides what comes out: the mesh, where the sites lie on it, the settings, and what is asked
     besides. mesh: as the surface holds it, where it is not the shape's own object.
     """
+    mesh = mesh or shape.mesh_of(kind.level)
     parts = (
-        _name_of(mesh or shape.mesh_of(kind.level)),
+        shape_name(mesh),
+        faces_name(mesh) if measure.by_faces else "",
         shape.lie,
         kind.model_dump_json(),
         measure.model_dump_json(),

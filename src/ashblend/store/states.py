@@ -16,7 +16,13 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels import Channel, ChannelDocument, ChannelSetDocument, ConstantUndercoat
+from ashblend.core.channels import (
+    Channel,
+    ChannelDocument,
+    ChannelSetDocument,
+    ConstantUndercoat,
+    MeasuredUndercoat,
+)
 from ashblend.core.formats import read_mesh
 from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
 from ashblend.core.sites import Mesh
@@ -246,13 +252,24 @@ def _decided(channel: Channel, document: ChannelDocument) -> Channel:
     return channel
 
 
+def _brought(document: ChannelDocument, theirs: ChannelDocument) -> ChannelDocument:
+    """A kept document under a state's values: what these were made from came with them."""
+    held, came = document.undercoat, theirs.undercoat
+    if not isinstance(held, MeasuredUndercoat) or held.made is None:
+        return document
+    made = came.made if isinstance(came, MeasuredUndercoat) else None
+    # By no recipe where it was none: it is stale until it is run.
+    made = made or held.made.model_copy(update={"recipe": ""})
+    return document.model_copy(update={"undercoat": held.model_copy(update={"made": made})})
+
+
 def write_state(
     session: Session, surface: Surface, entry: int, state: SurfaceState, facts: dict[str, Any]
 ) -> SurfaceState:
     """Make a state the surface's own, as of a journal entry: the state with the documents that are kept.
 
     Sets that are there already keep their document, and with it the weight of a constant undercoat; one
-    that comes back has the state's.
+    that comes back has the state's. What a measured undercoat was made from is the state's, as its values are.
     """
     surface.geometry = put_mesh(session, state.mesh)
     surface.facts = {**surface.facts, **facts}
@@ -277,6 +294,11 @@ def write_state(
         row.sites = member.sites.model_dump(mode="json")
         session.flush()
         document = ChannelSetDocument.model_validate(row.document)
+        brought = tuple(map(_brought, document.channels, member.document.channels))
+        if brought != document.channels:
+            document = document.model_copy(update={"channels": brought})
+            row.document = document.model_dump(mode="json")
+            row.revision += 1
         channels = tuple(map(_decided, member.channels, document.channels))
         sets.append(replace(member, document=document, channels=channels))
         for number, channel in enumerate(channels):

@@ -18,6 +18,7 @@ from browser.window import (
     shows,
     stage,
 )
+from PIL import Image
 from playwright.sync_api import Page, expect
 from samples import small_project
 from server.test_borrowing import beside
@@ -196,7 +197,11 @@ def test_what_arrives_late_takes_no_later_edit_out_of_the_hand(page, db):
     open_surface(page, sample.surface)
     stage(page, "Undercoat")
     late: list = []
-    page.route(re.compile(r"/api/surfaces/[^/]+/sets/"), lambda route: late.append(route))
+
+    def wait(route) -> None:
+        late.append(route)
+
+    page.route(re.compile(r"/api/surfaces/[^/]+/sets/"), wait)
     add(page, "Along an axis")
     until(lambda: (page.wait_for_timeout(50), late)[1], bool, "what was run is not loaded")
     page.get_by_label("Axis", exact=True).click()
@@ -235,3 +240,65 @@ def test_an_edit_that_is_not_run_yet_is_what_undo_takes_back(page, db):
     set_slider(page, "How much", "10")
     channel(page, "Channel G").click()
     until(lambda: held(db, sample), lambda v: v.max() < 0.2 * FULL, "the edit is lost")
+
+
+def test_faces_are_chosen_for_a_measure_and_become_a_group(page, db):
+    sample = small_project(db, two_halves())
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Distance")
+    page.get_by_label("To", exact=True).click()
+    page.get_by_role("option", name="A group").click()
+    page.get_by_role("button", name="Choose faces").click()
+    page.mouse.click(*centre(page))
+    # One triangle or the two of a square, as they lie under the pointer.
+    page.get_by_role("button", name=re.compile(r"^Of the \d chosen$")).click()
+    expect(page.get_by_label("Group", exact=True)).to_contain_text("Faces")
+    near = until(lambda: held(db, sample), lambda v: v.max() == FULL, "nothing is near")
+    # A few places hold all of it, round them it fades, and most of the plate is far away.
+    assert 3 <= (near == FULL).sum() <= 4 and (near > 0).sum() > 9 and (near == 0).mean() > 0.5
+    # Painting goes on, and the group is one of the surface.
+    set_slider(page, "Radius", "0.2 m")
+    paint(page)
+    stage(page, "Prepare")
+    page.get_by_role("button", name="Groups and hard borders").click()
+    for name in ("west", "east", "Faces"):
+        expect(page.get_by_role("checkbox", name=f"Select {name}", exact=True)).to_be_visible()
+
+
+def test_a_map_is_measured_at_its_own_density(page, db):
+    sample = small_project(db, kerb())
+    open_surface(page, sample.surface)
+    page.get_by_role("button", name="Channel sets").click()
+    page.get_by_role("button", name="Add a set").click()
+    page.get_by_label("Name of the new set").fill("Splat")
+    page.get_by_role("radio", name="On a map").click()
+    page.get_by_role("radio", name="512").click()
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("On a map of 512²")).to_be_visible(timeout=20_000)
+    page.keyboard.press("Escape")
+    settle(page)
+    page.keyboard.press("c")
+    settle(page)
+    empty = picture(page)
+    stage(page, "Undercoat")
+    page.get_by_role("button", name="Worn edges").click()
+    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled(timeout=30_000)
+    settle(page)
+    differs(page, empty, 60)
+    page.get_by_role("button", name="Export").click()
+    expect(page.get_by_label("What goes out")).to_contain_text("Splat · map of 512²")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save Plane.png").click()
+    image = np.asarray(Image.open(download.value.path()))
+    assert image.shape == (512, 512, 4) and not image[..., 1:3].any()
+    # The upper fold is the middle of the map, at the 24th of 48 columns; beyond the wear beside it there is none.
+    red = image[..., 0].astype(int)
+    across = np.abs(np.arange(512) + 0.5 - 256)
+    assert (
+        red[:, across < 4].max() > 150 and red[:, across < 4].mean() > 40 and not red[:, across > 120].any()
+    )
+    # It fades from texel to texel, where vertices are ten texels apart, and is broken up along the fold.
+    line = red[200, 236:256]
+    assert len(set(line[line > 0].tolist())) >= 6, line
+    assert np.ptp(red[:, across < 4].mean(axis=1)) > 40

@@ -1,5 +1,7 @@
 <!-- Taking the painted mesh out: what is open is preset, and what the file will be is said before. -->
 <script lang="ts">
+  import { untrack } from "svelte";
+
   import { answer, bytes, server } from "../state/server";
   import { liesOn, onGrid, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
@@ -10,6 +12,7 @@
   import Segmented from "../ui/Segmented.svelte";
   import Sheet from "../ui/Sheet.svelte";
   import TerrainExport from "./TerrainExport.svelte";
+  import UnsettledNote from "./UnsettledNote.svelte";
 
   interface Props {
     studio: Studio;
@@ -30,9 +33,11 @@
   let busy = $state(false);
   let outlook = $state.raw<Outlook | null>(null);
 
-  // What is open in the Studio is what goes out, each time anew.
+  // What is open in the Studio is what goes out, each time anew, with what the hand has just left.
   $effect(() => {
-    if (!open || terrain) return;
+    if (!open) return;
+    untrack(() => studio.surveys.draft.now());
+    if (terrain) return;
     const { set, level } = studio;
     what = onGrid(set) ? set.id : `level ${level}`;
     chosen = [set.id];
@@ -127,6 +132,7 @@
 </script>
 
 <Sheet title="Export" about="What is open goes out, in an open format." bind:open>
+  <UnsettledNote {studio} />
   {#if terrain}
     <TerrainExport {studio} {terrain} />
   {:else}

@@ -45,18 +45,6 @@
     const alone = others.every((n) => studio.hidden.has(n)) && !studio.hidden.has(target);
     studio.hidden = alone ? new Set() : new Set(others);
   }
-  function make(from: "chosen" | "painted"): void {
-    let wanted = name.trim().slice(0, 60) || "Faces";
-    for (let i = 2; names.includes(wanted); i++) wanted = `${name.trim() || "Faces"} ${i}`;
-    const faces = {
-      groups: [],
-      picked: from === "chosen" ? [...studio.chosen] : [],
-      unit: "face" as const,
-      painted: from === "painted" ? studio.address : null,
-    };
-    studio.tool = "brush";
-    void studio.preparing.changeGroups({ kind: "faces", name: wanted, faces });
-  }
 </script>
 
 <ul class="-mx-2 max-h-64 overflow-y-auto">
@@ -191,13 +179,13 @@
     class={PLAIN}
     disabled={studio.chosen.size === 0}
     title="A group of the faces that are chosen"
-    onclick={() => make("chosen")}>Of chosen faces</button
+    onclick={() => void studio.preparing.groupFaces("chosen", name)}>Of chosen faces</button
   >
   <button
     type="button"
     class={PLAIN}
     disabled={studio.level > 0}
     title="A group of all faces on which {studio.channel.name} holds any weight"
-    onclick={() => make("painted")}>Of painted faces</button
+    onclick={() => void studio.preparing.groupFaces("painted", name)}>Of painted faces</button
   >
 </div>

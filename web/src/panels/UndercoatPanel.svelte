@@ -58,26 +58,9 @@
   const job = $derived(studio.surveys.of(studio.addressOfBase));
   const ready = $derived(studio.surveys.fitting?.ready ?? []);
 
-  /** Channels of the surface whose undercoats would come out another now. */
-  const stale = $derived(
-    studio.ownSets.flatMap((set) =>
-      set.document.channels.flatMap(({ name }, channel) =>
-        studio.statistics?.channels[set.id]?.[channel]?.stale
-          ? [
-              {
-                name: studio.ownSets.length > 1 ? `${name} (${set.document.name})` : name,
-                set: set.id,
-                channel,
-              },
-            ]
-          : [],
-      ),
-    ),
-  );
+  const stale = $derived(studio.surveys.stale);
   function runStale(): void {
-    for (const { set, channel } of stale) {
-      studio.surveys.run({ channel_set: set, channel }, null);
-    }
+    for (const { on } of stale) studio.surveys.run(on, null);
   }
 
   const own = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.own ?? 0);
@@ -159,8 +142,8 @@
     {#if stale.length}
       <div class="border-warn mt-3 rounded-md border px-3 py-2 text-sm" role="status">
         <p>
-          {stale.map((on) => on.name).join(", ")}: what {stale.length === 1 ? "it is" : "they are"} made from has
-          changed since.
+          {stale.map(({ name }) => name).join(", ")}: what {stale.length === 1 ? "it is" : "they are"} made from
+          has changed since.
         </p>
         <button type="button" class="text-accent mt-1 underline" onclick={runStale}
           >Run what is stale again; the paint stays</button

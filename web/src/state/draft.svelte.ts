@@ -30,7 +30,7 @@ export class Draft {
     this.recipe = recipe;
     this.#on = on;
     this.#newer = true;
-    clearTimeout(this.#timer);
+    this.#stopTimer();
     this.waits = recipe.terms.length > 0 && !recipe.terms.some(lacksPick);
     if (this.waits) this.#timer = setTimeout(() => this.#rested(), REST);
     return this.waits;
@@ -38,16 +38,26 @@ export class Draft {
 
   #rested(): void {
     if (this.held) this.#timer = setTimeout(() => this.#rested(), REST / 4);
-    else this.runNow();
+    else this.now();
   }
 
-  /** Ask for what waits; once more after a conversation with the server in which it could not be told. */
-  runNow(): void {
+  /** The server can be told again: ask for what could not be asked for before. */
+  goOn(): void {
+    if (this.#timer === undefined) this.now();
+  }
+
+  /** Ask for what waits without waiting for the hand to rest. */
+  now(): void {
     if (!this.waits || !this.#on || !this.recipe) return;
-    clearTimeout(this.#timer);
+    this.#stopTimer();
     if (!this.run(this.#on, this.recipe)) return;
     this.waits = this.#newer = false;
     this.#awaited = true;
+  }
+
+  #stopTimer(): void {
+    clearTimeout(this.#timer);
+    this.#timer = undefined;
   }
 
   /** The channel's undercoat has become another one: by what was asked for here, or by somebody else's step. */
@@ -65,7 +75,7 @@ export class Draft {
 
   /** Forget it, and do not run it. */
   drop(): void {
-    clearTimeout(this.#timer);
+    this.#stopTimer();
     this.recipe = null;
     this.waits = this.#newer = false;
   }
@@ -73,7 +83,7 @@ export class Draft {
   /** Another channel is chosen: what waits is run now. */
   leave(): void {
     this.held = false;
-    this.runNow();
+    this.now();
     if (this.waits) {
       tell({
         problem: "The connection to the server is lost: the last edit of the undercoat has not been run.",

@@ -116,6 +116,23 @@ export class Preparing {
     );
   }
 
+  /** A group of the faces that are chosen, or on which the chosen channel holds any weight; its name, null for none. */
+  async groupFaces(of: "chosen" | "painted", wish = ""): Promise<string | null> {
+    const { studio } = this;
+    const taken = studio.groups.map((group) => group.name);
+    const stem = wish.trim().slice(0, 60) || "Faces";
+    let name = stem;
+    for (let i = 2; taken.includes(name); i++) name = `${stem.slice(0, 55)} ${i}`;
+    const faces = {
+      groups: [],
+      picked: of === "chosen" ? [...studio.chosen] : [],
+      unit: "face" as const,
+      painted: of === "painted" ? studio.address : null,
+    };
+    studio.tool = "brush";
+    return (await this.changeGroups({ kind: "faces", name, faces })) ? name : null;
+  }
+
   /** Make the surface larger or smaller, or stand it up another way, from how it is now. */
   place(body: Placing): Promise<boolean> {
     return this.#change(() =>

@@ -8,6 +8,11 @@ import type { ChannelAddress, Fitting, JobNews, Recipe } from "./types";
 
 const keyOf = ({ channel_set, channel }: ChannelAddress): string => `${channel_set}/${channel}`;
 
+export interface NamedChannel {
+  name: string;
+  on: ChannelAddress;
+}
+
 export class Surveys {
   /** Jobs under way, by the channel that they are for. */
   #jobs = $state.raw<ReadonlyMap<string, JobNews>>(new Map());
@@ -29,6 +34,30 @@ export class Surveys {
 
   of(on: ChannelAddress): JobNews | null {
     return this.#jobs.get(keyOf(on)) ?? null;
+  }
+
+  #channels(wanted: (on: ChannelAddress) => boolean): NamedChannel[] {
+    const { ownSets } = this.studio;
+    return ownSets.flatMap(({ id, document }) =>
+      document.channels.flatMap((member, channel) => {
+        const on = { channel_set: id, channel };
+        const name = ownSets.length > 1 ? `${member.name} (${document.name})` : member.name;
+        return wanted(on) ? [{ name, on }] : [];
+      }),
+    );
+  }
+
+  /** Channels of the surface whose undercoats would come out another now. */
+  get stale(): NamedChannel[] {
+    const { statistics } = this.studio;
+    return this.#channels(
+      ({ channel_set, channel }) => statistics?.channels[channel_set]?.[channel]?.stale ?? false,
+    );
+  }
+
+  /** Channels that something is measured for. */
+  get underWay(): NamedChannel[] {
+    return this.#channels((on) => this.of(on) !== null);
   }
 
   told(news: JobNews): void {
@@ -53,7 +82,7 @@ export class Surveys {
     this.#stopped.clear();
     this.#looking = false;
     this.#next = null;
-    this.draft.runNow();
+    this.draft.goOn();
     void this.load();
   }
 

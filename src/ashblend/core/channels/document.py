@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from ashblend.core.recipe.document import Recipe
 
@@ -21,13 +21,14 @@ class ConstantUndercoat(BaseModel):
 class MadeFrom(BaseModel):
     """What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
 
-    shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
+    shape: name of the mesh's shape. recipe: digest of the recipe. entry: last journal entry then, which counts
     for recipes that read channels. lie: how the surface lay, where painting can change that.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    shape: int
+    # Once it was the number of a revision, which no shape is called by.
+    shape: Annotated[str, BeforeValidator(str), Field(max_length=64)]
     recipe: Annotated[str, Field(max_length=64)]
     entry: int
     lie: Annotated[str, Field(max_length=64)] = ""

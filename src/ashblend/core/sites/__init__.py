@@ -1,5 +1,6 @@
 """Sites: the places where channels hold values, and who is near whom."""
 
+from ashblend.core.sites.fingerprint import faces_name, shape_name
 from ashblend.core.sites.layout import TILE, Layout, tiles_of
 from ashblend.core.sites.mesh import ColourSet, Group, Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices, mesh_vertices
@@ -27,7 +28,9 @@ __all__ = [
     "Weld",
     "Window",
     "bare_windows",
+    "faces_name",
     "mesh_vertices",
+    "shape_name",
     "tiles_of",
     "weld_positions",
     "windows",

@@ -10,7 +10,7 @@ from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
-from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, UVTexels, mesh_vertices
+from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, UVTexels, mesh_vertices, shape_name
 from ashblend.core.sites.lineage import Mixed
 from ashblend.core.surface.measures import Measures
 from ashblend.core.surface.over import height_over
@@ -36,7 +36,7 @@ class LevelState:
 
 
 class Shape:
-    """number: revision of the mesh; work made from an older one is known as stale by it."""
+    """number: revision of the mesh and of what lies on it; windows load it anew by that."""
 
     def __init__(self, mesh: Mesh, levels: tuple[LevelState, ...] = (), number: int = 0) -> None:
         self.number = number
@@ -47,6 +47,11 @@ class Shape:
         self._texels: dict[tuple[int, int], UVTexels] = {}
         self._grain: dict[int, F32] = {}
         self.measures = self._made_measures()
+
+    @property
+    def name(self) -> str:
+        """By the shape of its mesh; what was made from another is known as stale by it."""
+        return shape_name(self.mesh)
 
     def _made_measures(self) -> Measures:
         return Measures(self._mesh_under)

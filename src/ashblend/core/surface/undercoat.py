@@ -18,7 +18,7 @@ from ashblend.core.channels import (
 from ashblend.core.recipe import Recipe, lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.channel import ChannelSource
-from ashblend.core.sites import bare_windows, windows
+from ashblend.core.sites import bare_windows, faces_name, windows
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
@@ -57,7 +57,7 @@ def channels_read(recipe: Recipe) -> list[ChannelAddress]:
 def stale(undercoat: MeasuredUndercoat, shape: Shape, entry: int) -> bool:
     """Whether an undercoat would come out another now. entry: the last of the journal."""
     made = undercoat.made
-    if made is None or made.shape != shape.number or made.recipe != digest(undercoat.recipe):
+    if made is None or made.shape != shape.name or made.recipe != digest(undercoat.recipe):
         return True
     if made.lie != _lie(undercoat.recipe, shape):
         return True
@@ -71,12 +71,15 @@ ANYWHERE = ("constant", "channel", "picture")
 def _lie(recipe: Recipe, shape: Shape) -> str:
     """How the surface lies, for a recipe that depends on it."""
     depends = any(term.on and term.source.kind not in ANYWHERE for term in recipe.terms)
-    lie = shape.lie if depends else ""
-    return lie + shape.measures.amid(measures_of(recipe)) + shape.measures.borrowed(measures_of(recipe))
+    lie, measures = shape.lie if depends else "", measures_of(recipe)
+    faces = faces_name(shape.mesh) if any(measure.by_faces for measure in measures) else ""
+    said = faces + lie + shape.measures.amid(measures) + shape.measures.borrowed(measures)
+    # As it is as long as it is short: names of what was made before stay true.
+    return said if len(said) <= 64 else hashlib.sha256(said.encode()).hexdigest()
 
 
 def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:
-    return MadeFrom(shape=shape.number, recipe=digest(recipe), entry=entry, lie=_lie(recipe, shape))
+    return MadeFrom(shape=shape.name, recipe=digest(recipe), entry=entry, lie=_lie(recipe, shape))
 
 
 def circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> list[ChannelAddress] | None:

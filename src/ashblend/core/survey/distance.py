@@ -83,6 +83,10 @@ class DistanceMeasure(MeasureDocument):
         return self.of == "neighbours"
 
     @property
+    def by_faces(self) -> bool:
+        return self.of in ("group borders", "a group")
+
+    @property
     def reads(self) -> ChannelOf | None:
         return self.area if self.of == "a painted area" else None
 

@@ -39,6 +39,10 @@ class InsideMeasure(MeasureDocument):
     group: GroupName = ""
 
     @property
+    def by_faces(self) -> bool:
+        return True
+
+    @property
     def lacks(self) -> str:
         return "" if self.group else NO_GROUP
 

@@ -61,6 +61,10 @@ class PiecesMeasure(MeasureDocument):
     of: Literal["part", "group"] = "part"
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
 
+    @property
+    def by_faces(self) -> bool:
+        return True
+
 
 def _on(body: Body, wanted: PiecesMeasure, _: Progress) -> F32:
     if wanted.of == "part":

@@ -70,6 +70,11 @@ class MeasureDocument(SourceDocument):
         return None
 
     @property
+    def by_faces(self) -> bool:
+        """Whether it asks for the groups of the faces or their order, and not only for the shape that they have."""
+        return False
+
+    @property
     def lacks(self) -> str:
         """What has still to be picked before it can be measured; empty for nothing."""
         return ""

@@ -7,7 +7,6 @@ import struct
 import subprocess
 import sys
 import time
-import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -25,39 +24,25 @@ from ashblend.launch.postgres import ensure_database, free_port, place_for_data,
 
 @contextmanager
 def _server() -> Iterator[str]:
+    """The server as an artist starts it, on data of its own."""
     data = place_for_data(ROOT / ".ash" / f"bench-postgres-{os.getpid()}")
     data.parent.mkdir(parents=True, exist_ok=True)
+    command = [sys.executable, "-m", "ashblend.launch", "serve"]
+    process = subprocess.Popen(
+        [*command, "--port", str(free_port()), "--data", str(data)], stdout=subprocess.PIPE, text=True
+    )
     try:
-        with running_cluster(data) as cluster:
-            port = free_port()
-            process = subprocess.Popen(
-                [
-                    sys.executable, "-m", "uvicorn", "ashblend.server.app:from_environment", "--factory",
-                    "--port", str(port), "--log-level", "warning", "--http", "ashblend.server.patience:PatientHTTP", "--ws", "ashblend.server.patience:PatientSocket",
-                    "--ws-per-message-deflate", "false",
-                ],
-                env={**os.environ, "ASH_DATABASE_URL": ensure_database(cluster, "bench")},
-            )  # fmt: skip
-            try:
-                address = f"http://127.0.0.1:{port}"
-                _wait_for(address)
-                yield address
-            finally:
-                process.terminate()
-                process.wait()
+        assert process.stdout is not None
+        line = next((text for text in process.stdout if "http://" in text), None)
+        if line is None:
+            raise RuntimeError("the server does not start")
+        yield next(word for word in line.split() if word.startswith("http://"))
     finally:
+        process.terminate()
+        process.wait()
         shutil.rmtree(data, ignore_errors=True)
-        data.with_name(f"{data.name}.password").unlink(missing_ok=True)
-
-
-def _wait_for(address: str) -> None:
-    for _ in range(300):
-        try:
-            urllib.request.urlopen(f"{address}/api/projects").read()
-            return
-        except urllib.error.URLError:
-            time.sleep(0.1)
-    raise RuntimeError("the server does not answer")
+        for kind in ("password", "lock"):
+            data.with_name(f"{data.name}.{kind}").unlink(missing_ok=True)
 
 
 def _post(url: str, body: bytes, kind: str) -> Any:

@@ -26,7 +26,7 @@
 
   const named = (choice: string) => choice[0]!.toUpperCase() + choice.slice(1);
   /** Longer choices go into a list. */
-  const ROOM = 24;
+  const ROOM = 16;
   const short = ({ choices }: Setting) => choices!.join("").length <= ROOM && choices!.length <= 3;
 
   const lenders = $derived(studio.surveys.fitting?.lenders ?? []);
@@ -46,6 +46,11 @@
   }
   // A line is picked for this term and no other.
   $effect(() => () => (studio.line = null));
+
+  async function groupChosen(key: string): Promise<void> {
+    const name = await studio.preparing.groupFaces("chosen");
+    if (name !== null) put({ [key]: name });
+  }
 
   async function byKeyLight(): Promise<void> {
     try {
@@ -79,6 +84,25 @@
           choices={studio.groups.map(({ name }) => ({ value: name, name }))}
           onchange={(group) => put({ [setting.key]: group })}
         />
+        <div class="col-span-2 flex justify-end gap-1">
+          <button
+            type="button"
+            class={QUIET}
+            aria-pressed={studio.tool === "choose"}
+            title="Outline faces or click them; with X held they are taken away"
+            onclick={() => (studio.tool = studio.tool === "choose" ? "brush" : "choose")}
+            >{studio.tool === "choose" ? "Back to painting" : "Choose faces"}</button
+          >
+          {#if studio.chosen.size}
+            <button
+              type="button"
+              class={PLAIN}
+              title="Make a group of the faces that are chosen, and take it"
+              onclick={() => void groupChosen(setting.key)}
+              >Of the {studio.chosen.size.toLocaleString("en")} chosen</button
+            >
+          {/if}
+        </div>
       {:else if setting.pick === "channel"}
         <Choice
           label={setting.title}
