@@ -361,7 +361,7 @@ def tiny_glb(rows: int, meshes: int = 1) -> bytes:
     "data",
     [
         tiny_glb(64_000_000),
-        tiny_glb(60, 200_000),
+        tiny_glb(600, 20_000),
         b"ply\nformat binary_little_endian 1.0\nelement vertex 4000000000\nproperty float x\nend_header\n",
         b"ply\nformat ascii 1.0\nelement face 900000000000\nproperty list uchar int vertex_indices\nend_header\n",
     ],

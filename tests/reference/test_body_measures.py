@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from PIL import Image
 from shapes import box, cylinder, grid_indices, plane, sphere, split_plane, thin_wall, two_sheets
 
+from ashblend.core.prepare.sides import hard_border
 from ashblend.core.progress import silent
 from ashblend.core.recipe import Recipe
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
@@ -221,6 +222,93 @@ def test_what_is_turned_inside_out_is_closed_and_another_surface_hides_only_when
     under = body_of(plane(3, 1.0), roof)
     assert (on(under, "occlusion") == 1).all()
     assert on(under, "occlusion", by="neighbours, too").max() < 0.35
+
+
+# Copies of a place, and hard borders
+
+
+@pytest.mark.parametrize("kind", sorted(BY_RAYS))
+def test_a_seam_of_the_uvs_is_no_step_of_noise(kind):
+    """Vertices that an exporter split lie at one place, and look the same way."""
+    ball = rough_ball(3)
+    corners = ball.triangles.reshape(-1)
+    split = Mesh(ball.positions[corners], np.arange(len(corners), dtype=np.uint32).reshape(-1, 3))
+    told = on(split, kind)
+    assert np.ptp(told) > 0.005
+    first: dict[bytes, float] = {}
+    for at, value in zip(map(bytes, split.positions), told, strict=True):
+        assert abs(first.setdefault(at, value) - value) < 1e-6
+
+
+def in_two(mesh: Mesh) -> Mesh:
+    """In two groups along X."""
+    right = mesh.positions[mesh.triangles].mean(axis=1)[:, 0] > 1
+    order, half = np.argsort(right, kind="stable"), int((~right).sum())
+    groups = (Group("west", 0, half), Group("east", half, len(right) - half))
+    return replace(mesh, triangles=mesh.triangles[order], groups=groups)
+
+
+@pytest.mark.parametrize(
+    ("kind", "settings_of"),
+    [
+        *((kind, {}) for kind in ON_MESHES_KINDS if kind != "inside"),
+        ("distance", {"of": "group borders"}),
+        ("distance", {"of": "a height"}),
+        ("distance", {"of": "a group", "group": "west"}),
+    ],
+    ids=lambda given: given if isinstance(given, str) else given.get("of", ""),
+)
+def test_a_hard_border_keeps_paint_apart_and_not_what_is_measured(kind, settings_of):
+    flat = in_two(plane(33, 2.0, uv=True))
+    at = flat.positions.copy()
+    at[:, 1] = 0.3 * np.sin(5 * at[:, 0]) * np.cos(4 * at[:, 2])
+    soft = replace(flat, positions=at, normals=None)
+    hard = hard_border(soft, soft.group_of_face == 1).mesh
+    first = soft.vertex_count
+    assert hard.vertex_count == first + 33
+    without, held = on(soft, kind, **settings_of), on(hard, kind, **settings_of)
+    close = 1e-5 * max(np.ptp(without), 1)
+    np.testing.assert_allclose(held[:first], without, atol=close)
+    np.testing.assert_allclose(held[first:], without[hard.split_from[first:]], atol=close)
+
+
+@pytest.mark.parametrize("kind", ["cavity", "distance", "occlusion"])
+def test_nor_on_a_map(kind):
+    flat = in_two(plane(17, 2.0, uv=True))
+    at = flat.positions.copy()
+    at[:, 1] = 0.3 * np.sin(5 * at[:, 0]) * np.cos(4 * at[:, 2])
+    soft = replace(flat, positions=at, normals=None)
+    hard = hard_border(soft, soft.group_of_face == 1).mesh
+    without, held = (
+        on(Body(mesh, UVTexels(mesh, mesh_vertices(mesh).normals, 256)), kind) for mesh in (soft, hard)
+    )
+    np.testing.assert_allclose(held, without, atol=1e-5 * max(np.ptp(without), 1))
+
+
+@pytest.mark.parametrize("way", ["along", "straight"])
+def test_distance_to_the_rim_of_a_sheet_on_its_map(way):
+    """A square sheet whose map is the whole picture: metres to the nearest side of it, to half a texel."""
+    mesh = plane(9, 2.0, uv=True)
+    texels = UVTexels(mesh, mesh_vertices(mesh).normals, 256)
+    body = Body(mesh, texels)
+    told = on(body, "distance", of="open borders", way=way)[body.all_sites]
+    at = (body.positions + body.middle)[:, [0, 2]]
+    want = np.minimum(at, 2 - at).min(axis=1)
+    assert np.abs(told - want).max() < 1.1 * 2 / 256
+
+
+def test_the_seam_of_a_tubes_map_is_no_rim():
+    tube = cylinder(48, 12, 1.0, 2.0)
+    texels = UVTexels(tube, tube.normals, 256)
+    rows = np.unique(texels.row_by_row(texels.open_edges()) // 256)
+    assert rows.tolist() == [0, 255]
+
+
+def test_what_is_inside_a_group_ends_at_its_hard_border():
+    soft = in_two(plane(9, 2.0))
+    hard = hard_border(soft, soft.group_of_face == 1).mesh
+    told = on(hard, "inside", group="west")
+    np.testing.assert_array_equal(told == 1, hard.side_of_vertex == 0)
 
 
 # Openness

@@ -106,7 +106,7 @@ export class Documents {
       const view = await answer<BlendView>(
         server.GET("/api/surfaces/{ident}/blend", { params: { path: { ident: this.studio.surface.id } } }),
       );
-      if (this.#blendWriter.pending) return;
+      if (!this.#blendWriter.wants(view)) return;
       this.#blendWriter.revision = view.revision;
       const known = new Set(this.materials.map((m) => m.id));
       const used = [view.document.ground.material, ...view.document.layers.map(layers.materialOf)];
@@ -126,7 +126,7 @@ export class Documents {
       const view = await answer<ChannelSetView>(
         server.GET("/api/surfaces/{ident}/sets/{channel_set}", { params: { path } }),
       );
-      if (writer.pending) return;
+      if (!writer.wants(view)) return;
       writer.revision = view.revision;
       const known = this.studio.sets.find((s) => s.id === id);
       if (known) Object.assign(known, { revision: view.revision, document: view.document });

@@ -41,8 +41,10 @@ export class Draft {
     else this.now();
   }
 
-  /** The server can be told again: ask for what could not be asked for before. */
+  /** The server can be told again: ask for what could not be asked for before. What was, shows when it arrives. */
   goOn(): void {
+    if (this.#awaited && !this.#newer) this.drop();
+    this.#awaited = false;
     if (this.#timer === undefined) this.now();
   }
 

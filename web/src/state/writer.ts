@@ -24,6 +24,11 @@ export class DocumentWriter<Document, View extends { revision: number }> {
     return this.#busy || this.#wish !== null;
   }
 
+  /** Whether what was loaded is news: nothing was written while it was on its way. */
+  wants(view: View): boolean {
+    return !this.pending && view.revision >= this.revision;
+  }
+
   write(document: Document, now = false): void {
     this.#wish = document;
     clearTimeout(this.#timer);

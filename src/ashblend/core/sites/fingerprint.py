@@ -19,7 +19,7 @@ _FACES: WeakKeyDictionary[Mesh, str] = WeakKeyDictionary()
 
 
 @numba.njit(cache=True)
-def _sum_of_rows(rows: U32) -> int:
+def _sum_of_rows(rows: U32) -> np.uint64:
     """The same in whatever order the rows are. Source of the mixing: SplitMix64 (Steele, Lea and Flood 2014, OOPSLA)."""
     total = np.uint64(0)
     for i in range(rows.shape[0]):
@@ -32,7 +32,7 @@ def _sum_of_rows(rows: U32) -> int:
     return total
 
 
-def _named(digest: "hashlib._Hash", *arrays: np.ndarray) -> str:
+def _named(digest: hashlib.blake2b, *arrays: np.ndarray) -> str:
     for array in arrays:
         digest.update(f"{array.dtype}{array.shape}".encode())
         digest.update(np.ascontiguousarray(array).data)

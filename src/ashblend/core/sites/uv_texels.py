@@ -16,11 +16,12 @@ import numpy as np
 from ashblend.core.arrays import F32, F64, I32, I64, U32, Mask, zero_pages
 from ashblend.core.sites.boxes import Boxes, boxes_over
 from ashblend.core.sites.charts import chart_of_face, seams_of
-from ashblend.core.sites.edges import place_of_vertex
+from ashblend.core.sites.edges import edges_between, place_of_vertex
 from ashblend.core.sites.layout import SIDE, Layout, squares, texel_number, texel_place
 from ashblend.core.sites.map_graph import border_texels, fans_of, seam_links
 from ashblend.core.sites.map_places import LEAF, place_texels, places_on, texels_within
 from ashblend.core.sites.map_raster import grow, raster
+from ashblend.core.sites.map_rim import rim_texels
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.patch import Graph, Patch, Places, Sample, Window
 from ashblend.core.sites.texel_patch import TexelPatches, met
@@ -45,7 +46,7 @@ class UVTexels:
             raise ValueError("The mesh has no UVs.")
         if uv >= len(mesh.uvs):
             raise ValueError(f"The mesh has no UV set {uv + 1}.")
-        self.size = size
+        self.size, self.uv = size, uv
         # Charts and seams are those of this map alone.
         self._mesh = replace(mesh, uvs=(mesh.uvs[uv],))
         self._positions: F32 = np.ascontiguousarray(mesh.positions)
@@ -173,7 +174,8 @@ class UVTexels:
         return np.flatnonzero(out).astype(np.uint32)
 
     def open_edges(self) -> U32:
-        raise ValueError("texels know no open edges")
+        edges = edges_between(place_of_vertex(self._mesh)[self._triangles])
+        return rim_texels(self._uv, self._triangles, edges.uses[edges.of_face] == 1, self.size, self.owner)
 
     def image(self, read: Callable[[U32], F64]) -> F64:
         own = np.flatnonzero(self.owner).astype(np.uint32)

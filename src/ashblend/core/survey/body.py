@@ -4,18 +4,19 @@ What several measures ask for is worked out once and kept as long as the sites a
 """
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from functools import cached_property
 from types import MappingProxyType
 
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.sites import Mesh, Sites, mesh_vertices, windows
+from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices, windows
 from ashblend.core.sites.diffuse import Flow, flow_over, smoothed
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.patch import Graph, Patch
 from ashblend.core.survey.lent import ChannelOf, Lent
-from ashblend.core.survey.rays import Rays
+from ashblend.core.survey.rays import Rays, Spots
 
 # Triangles around a body: (n, 3, 3) corners in its own metres.
 Around = Callable[[], F32]
@@ -23,12 +24,26 @@ Around = Callable[[], F32]
 LIFTED = 4e-6
 
 
+def without_borders(mesh: Mesh, sites: Sites) -> Sites:
+    """The same sites on the shape alone. A hard border keeps paint apart: no water, no light and no way along it."""
+    if mesh.sides is None:
+        return sites
+    shape = replace(mesh, sides=None, split_from=None)
+    vertices = mesh_vertices(shape)
+    return (
+        UVTexels(shape, vertices.normals, sites.size, sites.uv) if isinstance(sites, UVTexels) else vertices
+    )
+
+
 def nobody() -> F32:
     return np.empty((0, 3, 3), np.float32)
 
 
 class Body:
-    """around: what stands around it. lent: channels that measures of it are made from."""
+    """around: what stands around it. lent: channels that measures of it are made from.
+
+    sites: where it is asked, as paint lies on them. whole: the same, as they lie on the shape.
+    """
 
     def __init__(
         self,
@@ -65,6 +80,10 @@ class Body:
     # Places
 
     @cached_property
+    def whole(self) -> Sites:
+        return without_borders(self.mesh, self.sites)
+
+    @cached_property
     def all_sites(self) -> U32:
         """(k,) numbers of the sites, ascending within tiles."""
         return np.concatenate([window.sites for window in windows(self.sites)])
@@ -72,13 +91,23 @@ class Body:
     @cached_property
     def positions(self) -> F32:
         """(k, 3) metres from the middle."""
-        parts = [window.positions.astype(np.float64) - self.middle for window in windows(self.sites)]
+        parts = [window.positions.astype(np.float64) - self.middle for window in windows(self.whole)]
         return np.concatenate(parts).astype(np.float32)
 
     @cached_property
     def normals(self) -> F32:
         """(k, 3)."""
-        return np.concatenate([window.normals for window in windows(self.sites)])
+        return np.concatenate([window.normals for window in windows(self.whole)])
+
+    @cached_property
+    def spots(self) -> Spots:
+        """Where rays begin."""
+        whole = self.whole
+        if isinstance(whole, MeshVertices):
+            numbers = whole.weld.point_of_site[self.all_sites]
+        else:
+            numbers = np.arange(self.all_sites.shape[0], dtype=np.int32)
+        return Spots(self.positions, self.normals, numbers)
 
     def on_all(self, values: F32 | F64) -> F32:
         """Values (k,) of the sites by their numbers (extent,)."""
@@ -90,7 +119,7 @@ class Body:
 
     @cached_property
     def _everything(self) -> tuple[Patch, Graph]:
-        return self.sites.everything()
+        return self.whole.everything()
 
     @property
     def points(self) -> Patch:
@@ -104,7 +133,7 @@ class Body:
     @cached_property
     def areas_of_points(self) -> F64:
         """(points,) m²."""
-        areas = np.concatenate([window.areas for window in windows(self.sites)])
+        areas = np.concatenate([window.areas for window in windows(self.whole)])
         of_site = self.on_all(areas)[self.points.sites].astype(np.float64)
         return np.asarray(np.add.reduceat(of_site, self.points.offsets[:-1]))
 
@@ -122,7 +151,7 @@ class Body:
 
     def of_points(self, values: F64) -> F32:
         """Values (points,) by the numbers of their sites (extent,)."""
-        return spread_to_sites(self.sites, self.points, values, 0.0).astype(np.float32)
+        return spread_to_sites(self.whole, self.points, values, 0.0).astype(np.float32)
 
     def to_points(self, values: F32) -> F64:
         """Mean (points,) of values (extent,)."""

@@ -161,14 +161,14 @@ def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
     if groups:
         group = body.mesh.group_of_face
         for number in range(len(body.mesh.groups)):
-            seeds.append(body.sites.border(group == number).astype(np.int32))
+            seeds.append(body.whole.border(group == number).astype(np.int32))
     else:
-        seeds.append(body.sites.open_edges().astype(np.int32))
+        seeds.append(body.whole.open_edges().astype(np.int32))
     return _along(body, np.unique(np.concatenate(seeds)).astype(np.uint32))
 
 
 def _along(body: Body, seeds: U32) -> F32:
-    far = distances_from(body.sites, seeds, WINDING * body.size)
+    far = distances_from(body.whole, seeds, WINDING * body.size)
     return np.minimum(far, body.size).astype(np.float32)
 
 

@@ -117,9 +117,7 @@ def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F3
 
     rays = body.amid if wanted.amid else body.alone
     spread = float(np.cos(np.radians(wanted.width / 2)))
-    return body.on_all(
-        rays.over(body.positions, normals, axes, count, spread, False, body.lift, summed, progress)
-    )
+    return body.on_all(rays.over(body.spots, axes, count, spread, False, body.lift, summed, progress))
 
 
 OPENNESS = measure(OpennessMeasure, on=openness_over, ground=True)

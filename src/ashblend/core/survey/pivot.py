@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from ashblend.core.arrays import F32
+from ashblend.core.arrays import F32, I32, Mask
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.along import AXES
@@ -39,6 +39,13 @@ class PivotMeasure(MeasureDocument):
     told: Literal["a share", "metres"] = "a share"
 
 
+def first_of(numbers: I32) -> Mask:
+    """(k,) whether each is the first that has its number."""
+    first = np.zeros(numbers.shape[0], bool)
+    first[np.unique(numbers, return_index=True)[1]] = True
+    return first
+
+
 def _on(body: Body, wanted: PivotMeasure, _: Progress) -> F32:
     part = part_of_sites(body)
     count = int(part.max(initial=0)) + 1
@@ -46,7 +53,8 @@ def _on(body: Body, wanted: PivotMeasure, _: Progress) -> F32:
     low, high = np.full(count, np.inf), np.full(count, -np.inf)
     np.minimum.at(low, part, up)
     np.maximum.at(high, part, up)
-    rooted = up <= (low + LOWEST * (high - low))[part]
+    # A place counts once, however many vertices an exporter or a hard border made of it.
+    rooted = (up <= (low + LOWEST * (high - low))[part]) & first_of(body.spots.numbers)
     sums = np.bincount(part, np.where(rooted, at, 0), count)
     roots = sums / np.maximum(np.bincount(part, rooted, count), 1)
     metres = roots - at.min()

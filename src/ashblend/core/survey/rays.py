@@ -2,7 +2,7 @@
 
 Directions come from a low-discrepancy sequence, the same for every site but for a shift by its number (Cranley and
 Patterson 1976, SIAM J. Numer. Anal. 13(6)), so that the same input gives the same bytes and neighbours differ by noise
-and not by bands. Two Python threads, as the binding lets go of the interpreter.
+and not by bands. Sites at one place have one number: else a seam would show as a step of that noise. Two Python threads, as the binding lets go of the interpreter.
 
 Tried: a set of directions of its own for each site, which took as long to make as to trace; the same set for all, which
 leaves bands on curved parts.
@@ -11,11 +11,12 @@ leaves bands on curved parts.
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numba
 import numpy as np
 
-from ashblend.core.arrays import F32, F64
+from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 
@@ -45,7 +46,7 @@ def frame_of(x: float, y: float, z: float) -> tuple[float, float, float, float, 
 def _directions(
     places: F32,
     axes: F32,
-    first: int,
+    numbers: I32,
     count: int,
     spread: float,
     cosine: bool,
@@ -61,7 +62,7 @@ def _directions(
     for k in range(places.shape[0]):
         ax, ay, az = float(axes[k, 0]), float(axes[k, 1]), float(axes[k, 2])
         tx, ty, tz, bx, by, bz = frame_of(ax, ay, az)
-        sa, sb = shift_of(first + k)
+        sa, sb = shift_of(numbers[k])
         for i in range(count):
             u = ((i + 0.5) / count + sa) % 1.0
             bits = np.uint32(i)
@@ -113,6 +114,15 @@ def rays_setting(low: int, high: int) -> Setting:
 Summed = Callable[[slice, F32, F32, F32], F64]
 
 
+@dataclass(frozen=True, eq=False)
+class Spots:
+    """Where rays begin: places and normals (k, 3), and numbers (k,) that are the same for sites at one place."""
+
+    places: F32
+    normals: F32
+    numbers: I32
+
+
 class Rays:
     """Triangles (n, 3, 3) that rays meet."""
 
@@ -139,8 +149,7 @@ class Rays:
 
     def over(
         self,
-        places: F32,
-        normals: F32,
+        spots: Spots,
         axes: F32,
         count: int,
         spread: float,
@@ -149,21 +158,30 @@ class Rays:
         summed: Summed,
         progress: Progress,
     ) -> F64:
-        """(k,) what `summed` makes of `count` rays around each axis from places (k, 3).
+        """(k,) what `summed` makes of `count` rays around each axis (k, 3).
 
         lifted: metres over the surface where rays begin, along the normals; negative under it.
         """
+        places, numbers = spots.places, spots.numbers
         total = places.shape[0]
         out = np.empty(total)
         step = max(1, AT_ONCE // count)
-        lift = (normals * np.float32(lifted)).astype(np.float32)
+        lift = (spots.normals * np.float32(lifted)).astype(np.float32)
 
         def piece(begin: int) -> None:
             span = slice(begin, min(begin + step, total))
             rays = (span.stop - begin) * count
             origins, directions = np.empty((rays, 3), np.float32), np.empty((rays, 3), np.float32)
             _directions(
-                places[span], axes[span], begin, count, spread, cosine, lift[span], origins, directions
+                places[span],
+                axes[span],
+                numbers[span],
+                count,
+                spread,
+                cosine,
+                lift[span],
+                origins,
+                directions,
             )
             out[span] = summed(span, origins, directions, self.distances(origins, directions))
 

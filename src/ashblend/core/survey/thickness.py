@@ -69,9 +69,7 @@ def _on(body: Body, wanted: ThicknessMeasure, progress: Progress) -> F32:
 
     spread = float(np.cos(np.radians(wanted.width / 2)))
     return body.on_all(
-        body.alone.over(
-            body.positions, body.normals, inward, count, spread, False, -body.lift, summed, progress
-        )
+        body.alone.over(body.spots, inward, count, spread, False, -body.lift, summed, progress)
     )
 
 

@@ -22,6 +22,7 @@ from ashblend.core.survey import MEASURES, Body
 from ashblend.core.survey.cavity import CavityMeasure
 from ashblend.core.survey.distance import DistanceMeasure
 from ashblend.core.survey.occlusion import OcclusionMeasure
+from ashblend.core.survey.rays import Spots
 from ashblend.launch.bench.ground import ground, spread, timed
 from ashblend.server.live.frames import full_frame
 
@@ -37,8 +38,8 @@ def _rays(body: Body) -> None:
         asked.append((origins.copy(), directions.copy()))
         return np.zeros(far.shape[0] // RAYS)
 
-    places, normals = body.positions[:SITES], body.normals[:SITES]
-    body.alone.over(places, normals, normals, RAYS, 0.0, True, body.lift, keep, silent)
+    spots = Spots(body.positions[:SITES], body.normals[:SITES], body.spots.numbers[:SITES])
+    body.alone.over(spots, spots.normals, RAYS, 0.0, True, body.lift, keep, silent)
     began = time.perf_counter()
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         list(threads.map(lambda rays: body.alone.distances(*rays), asked))
@@ -49,9 +50,9 @@ def _rays(body: Body) -> None:
         return np.asarray((far >= 2.0).reshape(-1, RAYS).mean(axis=1), np.float64)
 
     began = time.perf_counter()
-    body.alone.over(places, normals, normals, RAYS, 0.0, True, body.lift, share, silent)
+    body.alone.over(spots, spots.normals, RAYS, 0.0, True, body.lift, share, silent)
     ours = time.perf_counter() - began
-    count = places.shape[0] * RAYS
+    count = spots.places.shape[0] * RAYS
     print(
         f"  {count / 1e6:.1f} M rays: Embree alone {count / bare / 1e6:.1f} M a second, with all of occlusion "
         f"{count / ours / 1e6:.1f} M ({bare / ours:.0%})",
