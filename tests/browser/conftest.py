@@ -19,9 +19,19 @@ def server(database: str) -> Iterator[RealServer]:
     made.kill()
 
 
-@pytest.fixture
-def page(browser: Browser, server: RealServer) -> Iterator[Page]:
+def _page(browser: Browser, server: RealServer) -> Iterator[Page]:
     made = new_page(browser, server.address)
     yield made
     assert made.strange == [], "nothing off-origin, no policy violation, no error on the console"
     made.context.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: RealServer) -> Iterator[Page]:
+    yield from _page(browser, server)
+
+
+@pytest.fixture
+def other(browser: Browser, server: RealServer) -> Iterator[Page]:
+    """A second window, of another visitor. (Of the same it would be a tab behind the first, drawn once a second.)"""
+    yield from _page(browser, server)

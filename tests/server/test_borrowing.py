@@ -82,6 +82,22 @@ def test_a_detailed_piece_takes_its_weights_from_a_rough_one(client, fine, lende
     assert everything(client, fine) == before
 
 
+def test_it_is_known_at_once_that_the_lender_was_painted(client, fine, lender):
+    """In another window: nobody has to open the borrower anew."""
+    with window(client, fine) as talk, window(client, lender) as theirs:
+        ask(talk, fine, borrow(lender))
+        talk.until("saved")
+        assert not stale(talk, fine)
+        theirs.stroke(lender, [(1.0, 1.0)], strength=1, radius=0.4)
+        while not stale(talk, fine):
+            pass
+        # And no more when that is taken back.
+        theirs.say({"type": "undo"})
+        theirs.until("saved")
+        while stale(talk, fine):
+            pass
+
+
 def test_it_is_stale_when_the_lender_was_painted_and_not_before(client, fine, lender):
     with window(client, fine) as talk:
         ask(talk, fine, borrow(lender))
@@ -135,7 +151,9 @@ def test_a_lender_that_is_gone_or_borrows_back_is_said_and_changes_nothing(clien
     client.delete(f"/api/surfaces/{lender.surface}").raise_for_status()
     with window(client, fine) as talk:
         before = talk.values.copy()
-        assert stale(talk, fine)
+        # What was worked out before the lender went may be told first.
+        while not stale(talk, fine):
+            pass
         ask(talk, fine, None)
         assert "not in this project" in talk.until("refused")["problem"]
         np.testing.assert_array_equal(talk.values, before)

@@ -337,6 +337,32 @@ def test_a_look_is_for_one_window_and_what_is_kept_is_seen_after_it(client, db, 
         np.testing.assert_array_equal(talk.values[:, 0], looked)
 
 
+def test_two_windows_that_drag_one_ramp_end_with_the_same(client, db, sample):
+    """Each sees its own looks; the later step is what both end with, and undo takes them back one by one."""
+    on = {"channel_set": str(sample.channel_set), "channel": 0}
+    with window(client, sample) as one, window(client, sample) as other:
+        ask(one, sample, HIDDEN)
+        one.until("saved")
+        other.until("saved")
+        first = one.values.copy()
+        for step in range(6):
+            for talk, low in ((one, 0.95 - 0.05 * step), (other, 0.6 + 0.05 * step)):
+                talk.say({"type": "look_undercoat", "on": on, "recipe": {"terms": [term(low)]}})
+        ask(one, sample, {"terms": [term(0.7)]})
+        one.until("saved")
+        ask(other, sample, {"terms": [term(0.85)]})
+        for talk in (one, other):
+            while talk.until("saved")["history"]["steps"] < 3:
+                pass
+            catch_up(talk, sample)
+        np.testing.assert_array_equal(one.values, other.values)
+        np.testing.assert_array_equal(held_on_disk(db, sample), other.values[:, 0])
+        assert (one.values[:, 0] != first[:, 0]).any()
+        undo(one, 2)
+        catch_up(one, sample)
+        np.testing.assert_array_equal(one.values, first)
+
+
 def test_paint_stays_on_a_look(client, sample):
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)

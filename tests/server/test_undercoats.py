@@ -10,14 +10,9 @@ from server.test_combinations import edit, first_channel
 from server.test_plans import everything, fill, keep, plan, undo, view
 from shapes import plane
 
-from ashblend.core.channels import FULL, ChannelSetDocument
-from ashblend.core.surface import Shape
+from ashblend.core.channels import FULL
 from ashblend.core.surface.undercoat import stale
-from ashblend.store.documents import get_row
-from ashblend.store.journal import read_history
-from ashblend.store.models import ChannelSet
-from ashblend.store.states import read_levels, read_surface_mesh
-from ashblend.store.surfaces import get_surface
+from ashblend.server.live.surface import OpenSurface
 
 
 def term(kind: str, low: float = 0.0, high: float = 1.0, **source) -> dict:
@@ -53,12 +48,9 @@ def held_on_disk(db, sample, channel: int = 0) -> np.ndarray:
 
 
 def is_stale(db, sample) -> bool:
-    with db() as session:
-        row = get_surface(session, sample.surface)
-        shape = Shape(read_surface_mesh(session, row), read_levels(session, row.id), row.shape)
-        found = get_row(session, ChannelSet, sample.channel_set)
-        undercoat = ChannelSetDocument.model_validate(found.document).channels[0].undercoat
-        return stale(undercoat, shape, read_history(session, row.id).last)
+    surface = OpenSurface(db, sample.surface)
+    undercoat = surface.set_of(sample.channel_set).document.channels[0].undercoat
+    return stale(undercoat, surface.shape, surface.sets)
 
 
 def test_a_measure_run_again_moves_what_is_under_the_paint_and_nothing_else(client, db, sample):
@@ -102,6 +94,8 @@ def test_an_undercoat_is_stale_when_the_mesh_or_a_channel_it_reads_changed(clien
         assert not is_stale(db, sample), "heights do not follow a channel"
         measure(talk, sample, reading)
         assert not is_stale(db, sample) and (talk.values[:, 0] == FULL).all()
+        fill(talk, sample, {"kind": "even", "weight": 0.5}, channel=2)
+        assert not is_stale(db, sample), "it reads another channel"
         fill(talk, sample, {"kind": "even", "weight": 0.5}, channel=1)
         assert is_stale(db, sample) and (talk.values[:, 0] == FULL).all(), (
             "it is said, and nothing moves by itself"

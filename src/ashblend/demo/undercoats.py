@@ -38,7 +38,7 @@ def run_undercoats(shape: Shape, sets: Sets, found: OpenSet, recipes: Mapping[in
         plane = np.zeros(found.sites.layout.extent, np.uint16)
         plane[sites] = values
         found.channels[number].undercoat = plane
-        undercoat = MeasuredUndercoat(recipe=recipe, made=made_from(recipe, shape, 0))
+        undercoat = MeasuredUndercoat(recipe=recipe, made=made_from(recipe, shape, sets))
         members[number] = members[number].model_copy(update={"undercoat": undercoat})
     found.document = found.document.model_copy(update={"channels": tuple(members)})
     for channel in found.channels:

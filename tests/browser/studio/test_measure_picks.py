@@ -6,7 +6,6 @@ import time
 import numpy as np
 from browser.studio.test_surveys import held, kerb
 from browser.window import (
-    another_page,
     centre,
     channel,
     differs,
@@ -125,7 +124,7 @@ def test_only_what_matters_is_asked(page, db):
     expect(page.get_by_text("Nothing is painted in the channel")).to_be_visible(timeout=15_000)
 
 
-def test_a_channel_is_borrowed_and_its_change_is_told(page, db, server):
+def test_a_channel_is_borrowed_and_its_change_is_told(page, other, db):
     sample = small_project(db)
     lender = beside(db, sample)
     open_surface(page, lender.surface)
@@ -141,7 +140,6 @@ def test_a_channel_is_borrowed_and_its_change_is_told(page, db, server):
     taken = until(lambda: held(db, sample), lambda v: v.max() > 0.5 * FULL, "nothing was lent")
     assert (taken == 0).any()
     differs(page, bare)
-    other = another_page(page.context, server.address)
     open_surface(other, sample.surface)
     shows(other, picture(page))
     open_surface(page, lender.surface)
@@ -152,10 +150,10 @@ def test_a_channel_is_borrowed_and_its_change_is_told(page, db, server):
     until(lambda: held(db, sample), lambda v: (v != taken).any(), "it was not borrowed again")
     settle(page)
     shows(other, picture(page))
-    assert page.strange == [] and other.strange == []
+    assert page.strange == []
 
 
-def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
+def test_a_measured_term_is_looked_at_alone_and_without_paint(page, other, db):
     """By the Term lens, for as long as it is chosen: also while another window paints."""
     sample = small_project(db, two_halves())
     x = sample.mesh.positions[:, 0]
@@ -175,7 +173,6 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
     page.get_by_role("button", name=re.compile("^Inside a group")).click()
     page.get_by_role("button", name="Alone, by the Term lens").click()
     alone = differs(page, whole)
-    other = another_page(page.context, server.address)
     open_surface(other, sample.surface)
     set_slider(other, "Radius", "0.3 m")
     paint(other, [(0.1, 0.1), (-0.1, 0.1)])
@@ -188,7 +185,7 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, db, server):
     other.keyboard.press("c")
     settle(other)
     shows(other, now)
-    assert page.strange == [] and other.strange == []
+    assert page.strange == []
 
 
 def test_what_arrives_late_takes_no_later_edit_out_of_the_hand(page, db):

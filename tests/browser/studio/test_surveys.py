@@ -7,7 +7,6 @@ from dataclasses import replace
 import numpy as np
 from browser.studio.test_preparing import keep_plan
 from browser.window import (
-    another_page,
     channel,
     differs,
     glimpse,
@@ -47,7 +46,7 @@ def held(db, sample, number: int = 0) -> np.ndarray:
         return stored_channels(session, sample.surface)[sample.channel_set][number].values().copy()
 
 
-def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, db, server):
+def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, other, db):
     sample = small_project(db, kerb())
     open_surface(page, sample.surface)
     bare = picture(page)
@@ -60,7 +59,6 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, d
     first = held(db, sample)
     edge = np.abs(x - 1.0) < 0.02
     assert first[edge].max() > 0.5 * FULL and first[np.abs(x - 1.0) > 0.3].max() == 0
-    other = another_page(page.context, server.address)
     open_surface(other, sample.surface)
 
     # Wider: its far end is dragged on the histogram, seen before it is kept.
@@ -114,7 +112,7 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, d
     # The first vertices are as they were, paint and all.
     np.testing.assert_allclose(again[gone], painted[gone], atol=0.02 * FULL)
     np.testing.assert_allclose(again, painted, atol=0.1 * FULL)
-    assert page.strange == [] and other.strange == []
+    assert page.strange == []
 
 
 def test_a_long_measure_is_stopped_halfway_and_nothing_has_changed(page, db):

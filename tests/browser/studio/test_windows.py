@@ -10,7 +10,6 @@ from browser.window import (
     drag,
     layer,
     layer_names,
-    new_page,
     open_surface,
     paint,
     picture,
@@ -29,10 +28,9 @@ def kept(db, surface) -> np.ndarray:
     return np.stack([c.values() for c in channels], axis=1)
 
 
-def test_two_windows_on_one_surface_show_the_same(page, browser, server, db):
+def test_two_windows_on_one_surface_show_the_same(page, other, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    other = new_page(browser, server.address)
     open_surface(other, sample.surface)
     empty = picture(other)
     paint(page)
@@ -58,8 +56,6 @@ def test_two_windows_on_one_surface_show_the_same(page, browser, server, db):
     expect(page.locator("[data-sonner-toast]")).to_have_count(1)
     other.mouse.up()
     settle(other)
-    assert other.strange == []
-    other.context.close()
 
 
 def test_lenses_and_the_core_sample(page, db):

@@ -3762,21 +3762,24 @@ export interface components {
          * MadeFrom
          * @description What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
          *
-         *     shape: revision of the mesh. recipe: digest of the recipe. entry: last journal entry then, which counts
-         *     for recipes that read channels. lie: how the surface lay, where painting can change that.
+         *     shape: name of the mesh's shape. recipe: digest of the recipe. read: name of what the channels held that it
+         *     reads. lie: how the surface lay, where painting can change that.
          */
         MadeFrom: {
-            /** Entry */
-            entry: number;
             /**
              * Lie
              * @default
              */
             lie: string;
+            /**
+             * Read
+             * @default
+             */
+            read: string;
             /** Recipe */
             recipe: string;
             /** Shape */
-            shape: number;
+            shape: string;
         };
         /**
          * MakeLevel

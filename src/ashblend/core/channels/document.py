@@ -21,16 +21,17 @@ class ConstantUndercoat(BaseModel):
 class MadeFrom(BaseModel):
     """What a measured undercoat was worked out from; when it is another now, the undercoat is stale.
 
-    shape: name of the mesh's shape. recipe: digest of the recipe. entry: last journal entry then, which counts
-    for recipes that read channels. lie: how the surface lay, where painting can change that.
+    shape: name of the mesh's shape. recipe: digest of the recipe. read: name of what the channels held that it
+    reads. lie: how the surface lay, where painting can change that.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    # Once there was the last entry of the journal, which any step anywhere moved on.
+    model_config = ConfigDict(frozen=True, extra="ignore")
 
     # Once it was the number of a revision, which no shape is called by.
     shape: Annotated[str, BeforeValidator(str), Field(max_length=64)]
     recipe: Annotated[str, Field(max_length=64)]
-    entry: int
+    read: Annotated[str, Field(max_length=64)] = ""
     lie: Annotated[str, Field(max_length=64)] = ""
 
 

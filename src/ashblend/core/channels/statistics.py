@@ -3,12 +3,13 @@
 Sums are kept by tile, so that after a stroke only the tiles it touched are added up again.
 """
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, Ids
+from ashblend.core.arrays import F32, F64, U16, Ids
 from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.sites.protocol import Sites
 
@@ -32,16 +33,15 @@ class ChannelStatistics:
     histogram: tuple[float, ...]
 
 
-def tile_sums(channel: Channel, here: Ids, areas: F32) -> F64:
+def tile_sums(values: U16, cover: U16, areas: F32) -> F64:
     """Sums (WIDTH,) over sites (k,) with their areas (k,)."""
-    values = channel.values(here)
     weights = areas.astype(np.float64)
     out = np.empty(WIDTH)
     out[AREA] = weights.sum()
     out[COVERED] = np.dot(values.astype(np.float64), weights) / FULL
     out[TOUCHED] = weights[values > 0].sum()
     out[COUNT] = values.shape[0]
-    out[OWN] = (channel.cover[here] > 0).sum()
+    out[OWN] = (cover > 0).sum()
     bins = np.minimum(values.astype(np.int64) * STEPS // FULL, STEPS - 1)
     out[5:] = np.bincount(bins, weights=weights, minlength=STEPS)
     return out
@@ -61,16 +61,21 @@ def of_sums(sums: F64) -> ChannelStatistics:
 
 
 class Tallies:
-    """Statistics of a channel that are brought up to date by tile."""
+    """Statistics of a channel, and a name of what it holds, that are brought up to date by tile."""
 
     def __init__(self, sites: Sites) -> None:
         self._sites = sites
         self._sums: dict[int, F64] = {}
+        self._names: dict[int, bytes] = {}
+        # How often each tile has changed: what was summed while it did is not kept.
+        self._turns: dict[int, int] = {}
 
     def forget(self, tiles: set[int]) -> None:
         """What these tiles hold has changed."""
         for tile in tiles:
+            self._turns[tile] = self._turns.get(tile, 0) + 1
             self._sums.pop(tile, None)
+            self._names.pop(tile, None)
 
     def statistics(self, channel: Channel) -> ChannelStatistics:
         return set_statistics(self._sites, [self], [channel])[0]
@@ -81,7 +86,20 @@ class Tallies:
 
     def sum_up(self, tile: int, channel: Channel, here: Ids, areas: F32) -> None:
         """Sum a tile, whose sites (k,) and areas (k,) are known."""
-        self._sums[tile] = tile_sums(channel, here, areas)
+        turn = self._turns.get(tile, 0)
+        values = channel.values(here)
+        sums = tile_sums(values, channel.cover[here], areas)
+        name = hashlib.blake2b(values.data, digest_size=8).digest()
+        if self._turns.get(tile, 0) == turn:
+            self._sums[tile], self._names[tile] = sums, name
+
+    def name(self, channel: Channel) -> str:
+        """Short name of what a channel holds: another one when it holds other values."""
+        self.statistics(channel)
+        digest = hashlib.blake2b(digest_size=8)
+        for _, held in sorted(self._names.items()):
+            digest.update(held)
+        return digest.hexdigest()
 
     def total(self) -> ChannelStatistics:
         """Of all tiles, each summed. What is forgotten meanwhile is counted next time."""

@@ -1,6 +1,5 @@
 """Channels that measures are made from, as they are when they are asked for."""
 
-import hashlib
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -46,6 +45,5 @@ def hear_own(shape: Shape, sets: Sets, measures: Iterable[MeasureDocument]) -> N
         if channel.surface is not None:
             continue
         found = set_at(sets, ChannelAddress(channel_set=channel.channel_set, channel=channel.channel))
-        name = hashlib.blake2b(found.channels[channel.channel].values().data, digest_size=8).hexdigest()
         lent = lent_by(shape, found, channel.channel)
-        shape.measures.hear(channel, name, lambda lent=lent: lent)  # type: ignore[misc]
+        shape.measures.hear(channel, found.name_of(channel.channel), lambda lent=lent: lent)  # type: ignore[misc]

@@ -51,6 +51,10 @@ class OpenSet:
         """Sums behind the statistics of each channel."""
         return [Tallies(self.sites) for _ in self.channels]
 
+    def name_of(self, channel: int) -> str:
+        """Of what a channel holds now; see `Tallies`."""
+        return self.tallies[channel].name(self.channels[channel])
+
     @property
     def follows(self) -> UUID | None:
         """The set of level 0 that this one is carried down from."""

@@ -54,14 +54,9 @@ def channels_read(recipe: Recipe) -> list[ChannelAddress]:
     ]
 
 
-def stale(undercoat: MeasuredUndercoat, shape: Shape, entry: int) -> bool:
-    """Whether an undercoat would come out another now. entry: the last of the journal."""
-    made = undercoat.made
-    if made is None or made.shape != shape.name or made.recipe != digest(undercoat.recipe):
-        return True
-    if made.lie != _lie(undercoat.recipe, shape):
-        return True
-    return bool(channels_read(undercoat.recipe)) and made.entry != entry
+def stale(undercoat: MeasuredUndercoat, shape: Shape, sets: Sets) -> bool:
+    """Whether an undercoat would come out another now."""
+    return undercoat.made != made_from(undercoat.recipe, shape, sets)
 
 
 # Sources that are the same however the surface lies.
@@ -78,8 +73,20 @@ def _lie(recipe: Recipe, shape: Shape) -> str:
     return said if len(said) <= 64 else hashlib.sha256(said.encode()).hexdigest()
 
 
-def made_from(recipe: Recipe, shape: Shape, entry: int) -> MadeFrom:
-    return MadeFrom(shape=shape.name, recipe=digest(recipe), entry=entry, lie=_lie(recipe, shape))
+def _read(recipe: Recipe, sets: Sets) -> str:
+    """What the channels hold that a recipe reads; nothing where it reads none."""
+    names = []
+    for read in channels_read(recipe):
+        found = sets.get(read.channel_set)
+        there = found is not None and read.channel < len(found.channels)
+        names.append(found.name_of(read.channel) if found is not None and there else "gone")
+    return hashlib.sha256(" ".join(names).encode()).hexdigest()[:16] if names else ""
+
+
+def made_from(recipe: Recipe, shape: Shape, sets: Sets) -> MadeFrom:
+    return MadeFrom(
+        shape=shape.name, recipe=digest(recipe), read=_read(recipe, sets), lie=_lie(recipe, shape)
+    )
 
 
 def circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> list[ChannelAddress] | None:

@@ -1,6 +1,7 @@
 """What measures of an open surface ask besides its mesh: what stands around it, its own channels, other surfaces."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from uuid import UUID
 
 from ashblend.core.channels import MeasuredUndercoat
 from ashblend.core.surface import Refusal
@@ -21,14 +22,26 @@ def ask(surface: OpenSurface, measures: Iterable[MeasureDocument]) -> None:
     hear_others(surface, asking)
 
 
-def look_about(surface: OpenSurface) -> None:
-    """See whether what its undercoats were made from is still the same elsewhere."""
-    look_around(surface.sessions, surface.ident, surface.shape)
+def _measures_under(surface: OpenSurface) -> Iterator[MeasureDocument]:
     for found in surface.sets.values():
         for channel in found.document.channels:
             if isinstance(channel.undercoat, MeasuredUndercoat):
-                for measure in measures_of(channel.undercoat.recipe):
-                    _look(surface, measure)
+                yield from measures_of(channel.undercoat.recipe)
+
+
+def look_about(surface: OpenSurface) -> None:
+    """See whether what its undercoats were made from is still the same elsewhere."""
+    look_around(surface.sessions, surface.ident, surface.shape)
+    for measure in _measures_under(surface):
+        _look(surface, measure)
+
+
+def look_at(surface: OpenSurface, lender: UUID) -> bool:
+    """The same after a step on another surface; whether that one lends to this at all."""
+    lent = [m for m in _measures_under(surface) if m.reads is not None and m.reads.surface == lender]
+    for measure in lent:
+        _look(surface, measure)
+    return bool(lent)
 
 
 def _look(surface: OpenSurface, measure: MeasureDocument) -> None:

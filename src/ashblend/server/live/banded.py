@@ -41,7 +41,7 @@ def lay(surface: OpenSurface, channel_set: UUID, materials: dict[str, UUID]) -> 
         deltas.append(
             (channel_set, run_undercoat(surface.shape, surface.sets, on, band.recipe, surface.texels))
         )
-        made = made_from(band.recipe, surface.shape, surface.ledger.history.last + 1)
+        made = made_from(band.recipe, surface.shape, surface.sets)
         undercoat = MeasuredUndercoat(recipe=band.recipe, made=made)
         members[number] = ChannelDocument(name=band.name, undercoat=undercoat)
     after = found.document.model_copy(update={"channels": tuple(members)})

@@ -189,7 +189,7 @@ def measure_undercoat(
             raise Refusal("This channel's undercoat is not measured.", "Choose a recipe for it.")
         recipe = held.recipe
     delta = run_undercoat(surface.shape, surface.sets, on, recipe, surface.texels)
-    made = made_from(recipe, surface.shape, surface.ledger.history.last + 1)
+    made = made_from(recipe, surface.shape, surface.sets)
     document = _with_undercoat(found.document, on.channel, MeasuredUndercoat(recipe=recipe, made=made))
     edit = Edit(
         "channel_set",

@@ -19,9 +19,10 @@ from ashblend.core.channels import MeasuredUndercoat
 from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.surface import ChannelAddress, Refusal
 from ashblend.core.surface.blend_state import BlendState
+from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.statistics import channel_facts, surface_shares
 from ashblend.core.surface.undercoat import stale
-from ashblend.server.live.asking import look_about
+from ashblend.server.live.asking import look_about, look_at
 from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.strokes import Strokes
@@ -59,7 +60,7 @@ def statistics(surface: OpenSurface, blend: BlendState) -> Statistics:
                     own=f.own,
                     touched=f.touched,
                     histogram=list(f.histogram),
-                    stale=_stale(surface, channel),
+                    stale=_stale(surface, sets, channel),
                 )
                 for f, channel in zip(members, sets[ident].document.channels, strict=True)
             ]
@@ -69,11 +70,9 @@ def statistics(surface: OpenSurface, blend: BlendState) -> Statistics:
     )
 
 
-def _stale(surface: OpenSurface, channel: ChannelDocument) -> bool:
+def _stale(surface: OpenSurface, sets: Sets, channel: ChannelDocument) -> bool:
     undercoat = channel.undercoat
-    if not isinstance(undercoat, MeasuredUndercoat):
-        return False
-    return stale(undercoat, surface.shape, surface.ledger.history.last)
+    return isinstance(undercoat, MeasuredUndercoat) and stale(undercoat, surface.shape, sets)
 
 
 class Window:
@@ -122,11 +121,18 @@ class Room:
     """A loaded surface with its windows."""
 
     def __init__(
-        self, surface: OpenSurface, worker: ThreadPoolExecutor, pass_on: Callable[[DocumentChanged], None]
+        self,
+        surface: OpenSurface,
+        worker: ThreadPoolExecutor,
+        pass_on: Callable[[DocumentChanged], None],
+        lend: Callable[[], None],
     ) -> None:
-        """pass_on: tell the other surfaces that a blend shades of its change."""
+        """pass_on: tell the other surfaces that a blend shades of its change. lend: tell those that borrow from it."""
         self.surface = surface
         self._pass_on = pass_on
+        self._lend = lend
+        # There was a step that those who borrow have not been told of.
+        self._untold = False
         self.strokes = Strokes(surface)
         self.windows: set[Window] = set()
         self._loop = asyncio.get_running_loop()
@@ -191,6 +197,7 @@ class Room:
         self.refresh_statistics()
 
     def _tell_others(self, outcome: Outcome) -> None:
+        self._untold = True
         for document in outcome.documents:
             if document.kind == "blend":
                 self._pass_on(document)
@@ -200,6 +207,11 @@ class Room:
         await self.call(self.surface.blend_changed)
         self.tell(changed)
         self.refresh_statistics()
+
+    async def lent_anew(self, lender: UUID) -> None:
+        """There was a step on another surface."""
+        if await self.call(look_at, self.surface, lender):
+            self.refresh_statistics()
 
     def refresh_statistics(self) -> None:
         """Work out statistics soon; many changes in a row are answered once."""
@@ -213,6 +225,9 @@ class Room:
         # Steps are kept without it: what fails here is due again after the next one.
         with contextlib.suppress(SQLAlchemyError):
             await self.call(self.surface.keep_up)
+        if self._untold:
+            self._untold = False
+            self._lend()
         blend = await self.call(self.surface.blend)
         # Beside the surface's thread: at a million sites this takes long enough to hold up a pen.
         self.tell(await asyncio.to_thread(statistics, self.surface, blend))
@@ -345,7 +360,9 @@ class Rooms:
         except BaseException:
             worker.shutdown(wait=False)
             raise
-        room = self._rooms[ident] = Room(surface, worker, partial(self._pass_on, ident))
+        room = self._rooms[ident] = Room(
+            surface, worker, partial(self._pass_on, ident), partial(self._lend, ident)
+        )
         return room
 
     async def _drop_idle(self) -> None:
@@ -362,9 +379,22 @@ class Rooms:
             self._closing.pop(ident, None)
 
     def _pass_on(self, own: UUID, changed: DocumentChanged) -> None:
-        task = asyncio.create_task(self._tell_shaded(own, changed))
+        self._go_on_with(self._tell_shaded(own, changed))
+
+    def _lend(self, own: UUID) -> None:
+        self._go_on_with(self._tell_borrowers(own))
+
+    def _go_on_with(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.create_task(work)
         self._passing.add(task)
         task.add_done_callback(self._passing.discard)
+
+    async def _tell_borrowers(self, own: UUID) -> None:
+        for ident, room in list(self._rooms.items()):
+            if ident != own and not room.left:
+                # One that is closed meanwhile looks for itself when it is opened again.
+                with contextlib.suppress(RuntimeError):
+                    await room.lent_anew(own)
 
     async def _tell_shaded(self, own: UUID, changed: DocumentChanged) -> None:
         for ident in await asyncio.to_thread(self._shaded_by, changed.id):
