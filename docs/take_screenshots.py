@@ -14,7 +14,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 
 def settle(page: Page) -> None:
     page.wait_for_timeout(900)
-    expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true", timeout=120_000)
+    expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true", timeout=240_000)
 
 
 def go_near(page: Page) -> None:
@@ -135,7 +135,7 @@ def prepare_refine(page: Page) -> None:
     field.fill("0.2 m")
     field.press("Enter")
     page.get_by_role("button", name="Count first").click()
-    page.get_by_text("Ready to keep").wait_for(timeout=120_000)
+    page.get_by_text("Ready to keep").wait_for(timeout=240_000)
     page.get_by_role("button", name="Look").click()
     page.keyboard.press("c")
     settle(page)

@@ -2,16 +2,17 @@
 
 import numpy as np
 import pytest
-from shapes import thin_wall
+from shapes import plane, thin_wall
 from test_body_measures import body_of, rough_ball
 
 from ashblend.core.progress import silent
 from ashblend.core.surface import measures as measures_module
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.survey import MEASURES
+from ashblend.core.survey import MEASURES, Body
 from ashblend.core.survey.coarse import coarse
 from ashblend.core.survey.edges import EdgesMeasure
+from ashblend.core.survey.occlusion import OcclusionMeasure
 from ashblend.core.terrain.frame import terrain_mesh
 from ashblend.core.terrain.terrain import terrain_of
 from ashblend.demo.slipway import slipway
@@ -86,6 +87,18 @@ def test_both_sides_of_a_wall_stay_apart():
     assert found.body.mesh.vertex_count < whole.mesh.vertex_count
     far = np.abs(found.body.positions[found.of_site] - whole.positions).max()
     assert far < 2 * whole.size / 200
+
+
+def test_what_a_first_look_begins_with_is_there_before_it(monkeypatch):
+    monkeypatch.setattr(measures_module, "MANY", 1000)
+    shape = Shape(plane(41, 4.0))
+    shape.measures.get_ready(shape.vertices)
+
+    def again(_: Body) -> None:
+        raise AssertionError("worked out once more")
+
+    monkeypatch.setattr(measures_module, "coarse", again)
+    assert shape.measures.glance(OcclusionMeasure(), shape.vertices(), silent)
 
 
 def test_large_ground_is_glanced_at_coarsely():

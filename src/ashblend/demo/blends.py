@@ -117,7 +117,7 @@ def slipway_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
 
 
 def post_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
-    """Tarred timber, cracked and bleached toward its head, weed and water at its foot."""
+    """Tarred timber, worn where it is edged, cracked and bleached toward its head, weed and water at its foot."""
     timber = Mapping(projection="uv", metres_per_tile=0.55)
     cracks = Recipe(terms=(_noise(0.35, 0.42, 0.60, 2, op="set"), _below(0.7, 0.3, op="multiply")))
     bleached = GradientColour(
@@ -136,6 +136,18 @@ def post_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
                 mask=cracks,
                 finish=Finish(normal=0.8),
                 depth=0.6,
+            ),
+            TintLayer(
+                id="worn",
+                name="Worn",
+                mask=Recipe(
+                    terms=(
+                        Term(source=ChannelSource(channel_set=channel_set, channel=2)),
+                        _noise(0.08, 0.38, 0.62, 5, op="multiply"),
+                    )
+                ),
+                opacity=0.75,
+                colouring=OneColour(colour=(0.40, 0.29, 0.18)),
             ),
             TintLayer(
                 id="bleached",

@@ -1,5 +1,6 @@
 """What is loaded when it is first used, used once on a small mesh, so that neither a first stroke nor a first measure
-waits for it. Measured: the first rough look at a million vertices took 1.3 s without, 0.3 s with it.
+waits for it. With this, and with the stand-in of a large mesh made ready (`Measures.get_ready`), the first rough look at a
+million vertices is there in 0.4 s after the server has started; without both it took 1.3 to 1.6.
 """
 
 from uuid import UUID

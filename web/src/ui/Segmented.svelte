@@ -35,14 +35,14 @@
   class="bg-ash flex flex-wrap rounded-lg p-0.5 {tight ? 'min-[1050px]:flex-nowrap' : ''}"
 >
   {#each choices as choice, i (choice.value)}
-    {#if path && i > 0}<span class="text-soft self-center text-sm" aria-hidden="true">›</span>{/if}
+    {#if path && i > 0}<span class="text-soft mx-0.5 self-center text-sm" aria-hidden="true">›</span>{/if}
     <Tip text={choice.about} key={choice.key} {side}>
       {#snippet children(props)}
         <ToggleGroup.Item
           {...props}
           value={choice.value}
-          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 flex-1 rounded-md text-sm
-            whitespace-nowrap {tight ? 'px-1.5' : 'px-2.5'}"
+          class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 rounded-md text-sm
+            whitespace-nowrap {path ? 'flex-none' : 'flex-1'} {tight ? 'px-1.5' : 'px-2.5'}"
         >
           {choice.name}
         </ToggleGroup.Item>

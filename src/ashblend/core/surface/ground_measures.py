@@ -98,6 +98,9 @@ class GroundMeasures(Measures):
         by = metres / self._field.terrain.spacing
         return np.asarray(gaussian_filter(values, by, mode="nearest", truncate=3), np.float32)
 
+    def get_ready(self, vertices: Callable[[], Sites]) -> None:
+        """A rough look is over a small grid of the ground, which is worked out as quickly as asked for."""
+
     def _glanced(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32 | None:
         if not measure.coarsely or max(self._field.heights.shape) <= GLANCE_EDGE:
             return None

@@ -131,6 +131,16 @@ class Measures:
             self._kept[self._kept_as(measure, sites)] = values
             self._glances.pop(self._kept_as(measure, sites), None)
 
+    def get_ready(self, vertices: Callable[[], Sites]) -> None:
+        """Have at hand what a first rough look at a large mesh begins with. May run beside the surface's thread."""
+        if not self._is_large(sites := vertices()):
+            return
+        body = self._coarse(self._body(sites)).body
+        _ = body.spots, body.alone
+
+    def _is_large(self, sites: Sites) -> bool:
+        return isinstance(sites, MeshVertices) and sites.count > MANY
+
     def glance(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> bool:
         """Have a rough idea of a measure at hand, in about a second; whether it is worth showing. Raises Refusal."""
         self._require(measure)
@@ -152,7 +162,7 @@ class Measures:
         work = MEASURES[measure.kind].on
         assert work is not None
         body = self._body(sites)
-        if measure.coarsely and sites.count > MANY and isinstance(sites, MeshVertices):
+        if measure.coarsely and self._is_large(sites):
             found = self._coarse(body)
             values = work(found.body, measure.glimpse, progress)
             if measure.spread:

@@ -183,6 +183,8 @@ def over_the_wire(vertices: int) -> None:
 
         channel_set = timed("open: documents and geometry, surface not in memory", opening)
         window = timed("open: socket until every channel value is there", lambda: _Window(address, surface))
+        # As the page does when it opens.
+        urllib.request.urlopen(f"{address}/api/surfaces/{surface}/fitting").read()
         _pen(window, channel_set, round(vertices**0.5) * SPACING, radius_for(TOUCHED))
         _measures(window, channel_set)
         window.socket.close()

@@ -4,7 +4,7 @@ from typing import Annotated
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, BackgroundTasks, Query
 from pydantic import BaseModel, FiniteFloat
 
 from ashblend.core.channels import ChannelSetDocument
@@ -106,10 +106,14 @@ def _fitting(surface: OpenSurface) -> Fitting:
 
 
 @router.get("/surfaces/{ident}/fitting")
-async def get_fitting(ident: UUID, rooms: OpenRooms) -> Fitting:
+async def get_fitting(ident: UUID, rooms: OpenRooms, after: BackgroundTasks) -> Fitting:
     """Terms and recipes in metres that fit a surface."""
     async with rooms.enter(ident) as room:
-        return await room.call(_fitting, room.surface)
+        found = await room.call(_fitting, room.surface)
+        # Whoever asks what fits may measure soon.
+        shape = room.surface.shape
+        after.add_task(shape.measures.get_ready, shape.vertices)
+        return found
 
 
 class Bearing(BaseModel):
