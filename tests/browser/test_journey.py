@@ -1,5 +1,6 @@
 """Whole ways of the artist through the application, in the real browser."""
 
+import re
 from uuid import UUID
 
 import numpy as np
@@ -13,6 +14,7 @@ from browser.window import (
     set_slider,
     settle,
     shows,
+    stage,
     undo_label,
 )
 from glbs import GlbMaker, split_glb
@@ -150,6 +152,32 @@ def test_a_lost_connection_is_told_and_nothing_is_painted_until_it_is_back(page,
     drag(page, [(-50, 60), (0, 60), (50, 60)])
     settle(page)
     differs(page, before, 40)
+
+
+def test_an_undercoat_that_was_edited_without_a_connection_is_run_when_it_is_back(page, server, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    page.get_by_role("button", name="Add a term").click()
+    page.get_by_role("dialog", name="Add a term").get_by_role("button", name=re.compile("^Noise ")).click()
+    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled()
+    settle(page)
+    with db() as session:
+        before = stored_channels(session, sample.surface)[sample.channel_set][0].values().copy()
+    page.expected_errors = True
+    server.kill()
+    expect(page.get_by_test_id("save-state")).to_contain_text("Connection lost")
+    set_slider(page, "How much", "20")
+    # For longer than an edit rests: it stays on the screen, and is asked for when somebody hears it.
+    page.wait_for_timeout(1000)
+    expect(page.get_by_label("How much, number")).to_have_value("20 %")
+    server.start()
+    settle(page)
+    page.expected_errors = False
+    with db() as session:
+        after = stored_channels(session, sample.surface)[sample.channel_set][0].values()
+    assert before.any()
+    np.testing.assert_allclose(after, 0.2 * before.astype(float), atol=2)
 
 
 def test_a_broken_file_is_explained_on_the_page(page, db):

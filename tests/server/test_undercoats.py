@@ -10,7 +10,7 @@ from server.test_combinations import edit, first_channel
 from server.test_plans import everything, fill, keep, plan, undo, view
 from shapes import plane
 
-from ashblend.core.channels import FULL
+from ashblend.core.channels import FULL, MeasuredUndercoat
 from ashblend.core.surface.undercoat import stale
 from ashblend.server.live.surface import OpenSurface
 
@@ -139,6 +139,21 @@ def test_what_changes_no_shape_makes_nothing_stale_that_asks_only_for_the_shape(
         talk.say({"type": "undo"})
         talk.until("reshaped")
     assert not is_stale(db, sample)
+
+
+def test_what_was_made_by_an_older_version_is_as_stale_as_it_was(client, db, sample):
+    """By the number of the revision, and by the last entry of the journal."""
+    with window(client, sample) as talk:
+        measure(talk, sample, UPWARD)
+    surface = OpenSurface(db, sample.surface)
+    undercoat = surface.set_of(sample.channel_set).document.channels[0].undercoat
+
+    def older(shape: int) -> MeasuredUndercoat:
+        made = {"shape": shape, "recipe": undercoat.made.recipe, "entry": 7, "lie": ""}
+        return MeasuredUndercoat.model_validate({"recipe": undercoat.recipe.model_dump(), "made": made})
+
+    assert not stale(older(surface.shape.number), surface.shape, surface.sets)
+    assert stale(older(surface.shape.number + 1), surface.shape, surface.sets)
 
 
 @pytest.mark.parametrize(

@@ -65,6 +65,8 @@ def test_channels_are_renamed_filled_and_inverted(page, db):
     field.fill("Lichen")
     field.press("Enter")
     expect(channel(page, "Lichen")).to_be_visible()
+    # Names are written a moment after they are typed; faster than that would be the earlier step.
+    expect(page.get_by_role("button", name="Undo: Rename Channel G to Lichen")).to_be_enabled()
     channel(page, "Lichen").click()
     page.keyboard.press("Shift+F")
     expect(page.get_by_role("button", name="Undo: Fill Lichen with 1.00")).to_be_enabled()

@@ -95,6 +95,7 @@ def test_a_group_a_line_and_the_key_light_are_picked(page, db):
     add(page, "Openness")
     number = page.get_by_label("From, number")
     expect(number).to_have_value("240°")
+    settle(page)
     page.get_by_role("button", name="From the key light").click()
     expect(number).not_to_have_value("240°")
     tilt = page.get_by_label("Height of it, number")

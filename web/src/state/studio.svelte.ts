@@ -257,6 +257,7 @@ export class Studio extends Selection {
     switch (message.type) {
       case "ready":
         this.#reshaping = false;
+        this.surveys.draft.goOn();
         this.#stepped();
         break;
       case "hello":

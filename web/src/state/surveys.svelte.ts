@@ -82,7 +82,6 @@ export class Surveys {
     this.#stopped.clear();
     this.#looking = false;
     this.#next = null;
-    this.draft.goOn();
     void this.load();
   }
 

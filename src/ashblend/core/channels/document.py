@@ -28,7 +28,7 @@ class MadeFrom(BaseModel):
     # Once there was the last entry of the journal, which any step anywhere moved on.
     model_config = ConfigDict(frozen=True, extra="ignore")
 
-    # Once it was the number of a revision, which no shape is called by.
+    # Once it was the number of a revision.
     shape: Annotated[str, BeforeValidator(str), Field(max_length=64)]
     recipe: Annotated[str, Field(max_length=64)]
     read: Annotated[str, Field(max_length=64)] = ""

@@ -56,7 +56,11 @@ def channels_read(recipe: Recipe) -> list[ChannelAddress]:
 
 def stale(undercoat: MeasuredUndercoat, shape: Shape, sets: Sets) -> bool:
     """Whether an undercoat would come out another now."""
-    return undercoat.made != made_from(undercoat.recipe, shape, sets)
+    made, now = undercoat.made, made_from(undercoat.recipe, shape, sets)
+    if made is not None and made.shape == str(shape.number):
+        # As shapes were called once: by the number of the revision.
+        made = made.model_copy(update={"shape": now.shape})
+    return made != now
 
 
 # Sources that are the same however the surface lies.
@@ -69,7 +73,6 @@ def _lie(recipe: Recipe, shape: Shape) -> str:
     lie, measures = shape.lie if depends else "", measures_of(recipe)
     faces = faces_name(shape.mesh) if any(measure.by_faces for measure in measures) else ""
     said = faces + lie + shape.measures.amid(measures) + shape.measures.borrowed(measures)
-    # As it is as long as it is short: names of what was made before stay true.
     return said if len(said) <= 64 else hashlib.sha256(said.encode()).hexdigest()
 
 

@@ -160,13 +160,18 @@
     </label>
   {/each}
 </div>
-{#if profile && !profile.measured}
-  <p class="text-xs {profile.problem ? 'text-warn' : 'text-soft'}">
-    {profile.problem || "Not measured here yet: run it to see how it is spread."}
-  </p>
-{:else if profile}
+{#if profile?.problem}
+  <p class="text-warn text-xs">{profile.problem}</p>
+{:else}
+  <!-- One line from the beginning: what is below must not move away under the pen when the numbers arrive. -->
   <p class="num text-soft text-xs" title="How much of the surface this term takes in, by its ramp">
-    {Math.round(profile.covered * 100)} % · {shownArea(profile.covered * profile.area)}
+    {#if !profile}
+      …
+    {:else if profile.measured}
+      {Math.round(profile.covered * 100)} % · {shownArea(profile.covered * profile.area)}
+    {:else}
+      Not measured here yet
+    {/if}
   </p>
 {/if}
 {#if component}
