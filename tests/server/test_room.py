@@ -14,11 +14,12 @@ from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_ch
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
 from ashblend.core.surface.fills import FillOn
-from ashblend.server.live import room as room_module
+from ashblend.server.live import rooms as rooms_module
 from ashblend.server.live.channels import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import Ready
-from ashblend.server.live.room import IDLE_ROOMS, MOST_WAITING, QUEUE, Rooms, Window
+from ashblend.server.live.room import MOST_WAITING, QUEUE, Window
+from ashblend.server.live.rooms import IDLE_ROOMS, Rooms
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.models import Surface
 
@@ -75,7 +76,7 @@ def test_a_surface_that_takes_long_to_open_holds_up_no_other(db, monkeypatch):
                 assert go_on.wait(20)
             super().__init__(sessions, ident)
 
-    monkeypatch.setattr(room_module, "OpenSurface", Slow)
+    monkeypatch.setattr(rooms_module, "OpenSurface", Slow)
 
     async def run() -> list[str]:
         rooms = Rooms(db)

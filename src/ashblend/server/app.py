@@ -19,7 +19,7 @@ from ashblend.server.failures import FAILURES, add_failures
 from ashblend.server.guard import Guard
 from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
-from ashblend.server.live.room import Rooms
+from ashblend.server.live.rooms import Rooms
 from ashblend.server.routes import (
     bin,
     brushes,

@@ -4,6 +4,7 @@ import re
 import time
 
 import numpy as np
+from browser.studio.test_preparing import add_map
 from browser.studio.test_surveys import held, kerb
 from browser.window import (
     centre,
@@ -250,7 +251,8 @@ def test_faces_are_chosen_for_a_measure_and_become_a_group(page, db):
     page.get_by_role("button", name="Choose faces").click()
     page.mouse.click(*centre(page))
     # One triangle or the two of a square, as they lie under the pointer.
-    page.get_by_role("button", name=re.compile(r"^Of the \d chosen$")).click()
+    expect(page.get_by_text(re.compile(r"^[12] chosen$"))).to_be_visible()
+    page.get_by_role("button", name="A group of them").click()
     expect(page.get_by_label("Group", exact=True)).to_contain_text("Faces")
     near = until(lambda: held(db, sample), lambda v: v.max() == FULL, "nothing is near")
     # A few places hold all of it, round them it fades, and most of the plate is far away.
@@ -267,15 +269,7 @@ def test_faces_are_chosen_for_a_measure_and_become_a_group(page, db):
 def test_a_map_is_measured_at_its_own_density(page, db):
     sample = small_project(db, kerb())
     open_surface(page, sample.surface)
-    page.get_by_role("button", name="Channel sets").click()
-    page.get_by_role("button", name="Add a set").click()
-    page.get_by_label("Name of the new set").fill("Splat")
-    page.get_by_role("radio", name="On a map").click()
-    page.get_by_role("radio", name="512").click()
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text("On a map of 512²")).to_be_visible(timeout=20_000)
-    page.keyboard.press("Escape")
-    settle(page)
+    add_map(page, 512)
     page.keyboard.press("c")
     settle(page)
     empty = picture(page)

@@ -222,18 +222,23 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     expect(page.get_by_text("Level 1", exact=True).last).to_be_visible()
 
 
-def test_a_set_on_a_map_is_added_painted_and_undone(page, db):
-    sample = small_project(db)
-    open_surface(page, sample.surface)
+def add_map(page, edge: int) -> None:
+    """A set on a map of so many texels along an edge, called Splat, and choose it."""
     page.get_by_role("button", name="Channel sets").click()
     page.get_by_role("button", name="Add a set").click()
     page.get_by_label("Name of the new set").fill("Splat")
     page.get_by_role("radio", name="On a map").click()
-    page.get_by_role("radio", name="256").click()
+    page.get_by_role("radio", name=str(edge)).click()
     page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text("On a map of 256²")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(f"On a map of {edge}²")).to_be_visible(timeout=20_000)
     page.keyboard.press("Escape")
     settle(page)
+
+
+def test_a_set_on_a_map_is_added_painted_and_undone(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    add_map(page, 256)
     page.keyboard.press("c")
     set_slider(page, "Strength", "100")
     empty = picture(page)

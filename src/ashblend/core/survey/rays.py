@@ -2,7 +2,8 @@
 
 Directions come from a low-discrepancy sequence, the same for every site but for a shift by its number (Cranley and
 Patterson 1976, SIAM J. Numer. Anal. 13(6)), so that the same input gives the same bytes and neighbours differ by noise
-and not by bands. Sites at one place have one number: else a seam would show as a step of that noise. Two Python threads, as the binding lets go of the interpreter.
+and not by bands. Sites at one place have one number: else a seam would show as a step of that noise. Two Python
+threads, as the binding lets go of the interpreter.
 
 Tried: a set of directions of its own for each site, which took as long to make as to trace; the same set for all, which
 leaves bands on curved parts.

@@ -42,7 +42,8 @@ from ashblend.server.live.messages import (
 )
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.probe import core_sample
-from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Rooms, Window
+from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Window
+from ashblend.server.live.rooms import Rooms
 from ashblend.server.live.strokes import PutBack
 from ashblend.server.wishes import Survey
 from ashblend.server.wording import told_of

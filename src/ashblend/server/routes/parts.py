@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.jobs.board import Board
-from ashblend.server.live.room import Rooms
+from ashblend.server.live.rooms import Rooms
 from ashblend.store.database import Sessions
 
 

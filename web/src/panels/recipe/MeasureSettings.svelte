@@ -10,6 +10,7 @@
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
   import Tip from "../../ui/Tip.svelte";
+  import ChosenFaces from "../ChosenFaces.svelte";
 
   interface Props {
     studio: Studio;
@@ -84,22 +85,14 @@
           choices={studio.groups.map(({ name }) => ({ value: name, name }))}
           onchange={(group) => put({ [setting.key]: group })}
         />
-        <div class="col-span-2 flex justify-end gap-1">
-          <button
-            type="button"
-            class={QUIET}
-            aria-pressed={studio.tool === "choose"}
-            title="Outline faces or click them; with X held they are taken away"
-            onclick={() => (studio.tool = studio.tool === "choose" ? "brush" : "choose")}
-            >{studio.tool === "choose" ? "Back to painting" : "Choose faces"}</button
-          >
+        <div class="col-span-2 mt-1">
+          <ChosenFaces {studio} />
           {#if studio.chosen.size}
             <button
               type="button"
-              class={PLAIN}
+              class="{PLAIN} mt-1 w-full"
               title="Make a group of the faces that are chosen, and take it"
-              onclick={() => void groupChosen(setting.key)}
-              >Of the {studio.chosen.size.toLocaleString("en")} chosen</button
+              onclick={() => void groupChosen(setting.key)}>A group of them</button
             >
           {/if}
         </div>
