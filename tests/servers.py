@@ -13,6 +13,7 @@ from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 
 import httpx2 as httpx
+from limits import HANG
 
 from ashblend.launch.postgres import free_port
 
@@ -51,7 +52,7 @@ class RealServer:
     def start(self) -> None:
         self._process = FORKS.Process(target=_serve, args=(self.database, self.port))
         self._process.start()
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + HANG
         while time.monotonic() < deadline:
             try:
                 httpx.get(f"{self.address}/api/projects").raise_for_status()
@@ -78,5 +79,5 @@ class RealServer:
         """Ctrl-C; the exit code, None where it does not end."""
         assert self._process is not None and self._process.pid is not None
         os.kill(self._process.pid, signal.SIGINT)
-        self._process.join(timeout=20)
+        self._process.join(timeout=HANG)
         return self._process.exitcode

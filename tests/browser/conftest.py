@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 import pytest
 from browser.window import new_page
+from limits import HANG
 from playwright.sync_api import Browser, Page, expect
 from servers import RealServer
 
-# A loaded machine draws slowly; a test that fails may take its time.
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=HANG * 1000)
 
 
 @pytest.fixture

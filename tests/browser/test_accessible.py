@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from browser.window import PREPARE, channel, layer, settle, stage
+from limits import HANG
 from playwright.sync_api import Browser, Page, expect
 from samples import small_project
 from shapes import plane
@@ -64,7 +65,7 @@ def walker(browser: Browser, server):
     )
     context.add_init_script(PREPARE)
     page = context.new_page()
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(HANG * 1000)
     yield Walk(page)
     context.close()
 

@@ -6,6 +6,7 @@ import re
 import time
 
 import numpy as np
+from limits import HANG
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, TimeoutError, expect
 
@@ -29,7 +30,7 @@ def new_page(browser: Browser, address: str) -> Page:
 def another_page(context: BrowserContext, address: str) -> Page:
     """A further page of the same visitor."""
     page = context.new_page()
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(HANG * 1000)
     page.strange = []
     page.expected_errors = False
 
@@ -49,8 +50,8 @@ def another_page(context: BrowserContext, address: str) -> Page:
 
 def settle(page: Page) -> None:
     """Everything is saved and the picture shows it."""
-    expect(page.get_by_test_id("save-state")).to_have_text("All strokes saved", timeout=20_000)
-    expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true", timeout=30_000)
+    expect(page.get_by_test_id("save-state")).to_have_text("All strokes saved")
+    expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true")
 
 
 def open_surface(page: Page, surface) -> None:
@@ -80,9 +81,9 @@ def _drawn(page: Page) -> tuple[str | None, ...]:
     return viewport.get_attribute("data-drawn"), viewport.get_attribute("data-settled")
 
 
-def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 15) -> None:
+def shows(page: Page, wanted: np.ndarray, within: int = 2) -> None:
     """Wait until the picture is the wanted one, to a few steps of 255."""
-    deadline = time.monotonic() + seconds
+    deadline = time.monotonic() + HANG
     while True:
         off = np.abs(_shot(page) - wanted).max()
         if off <= within:
@@ -90,9 +91,9 @@ def shows(page: Page, wanted: np.ndarray, within: int = 2, seconds: float = 15) 
         assert time.monotonic() < deadline, f"the picture stays {off} steps off the wanted one"
 
 
-def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 15) -> np.ndarray:
+def differs(page: Page, other: np.ndarray, by: int = 40) -> np.ndarray:
     """Wait until the picture is another one by so many steps of 255 somewhere; that picture."""
-    deadline = time.monotonic() + seconds
+    deadline = time.monotonic() + HANG
     while True:
         now = picture(page)
         off = np.abs(now - other).max()
@@ -101,9 +102,9 @@ def differs(page: Page, other: np.ndarray, by: int = 40, seconds: float = 15) ->
         assert time.monotonic() < deadline, f"the picture stays within {off} steps of the other one"
 
 
-def alike(page: Page, wanted: np.ndarray, seconds: float = 15) -> None:
+def alike(page: Page, wanted: np.ndarray) -> None:
     """Wait until the picture is the wanted one but for a few pixels: less than a step on average."""
-    deadline = time.monotonic() + seconds
+    deadline = time.monotonic() + HANG
     while True:
         off = np.abs(_shot(page) - wanted).mean()
         if off < 1:
@@ -119,7 +120,7 @@ def _shot(page: Page) -> np.ndarray:
 def _get_ready(page: Page) -> None:
     """Nothing over the picture, everything drawn."""
     toasts = page.locator("[data-sonner-toast]")
-    deadline = time.monotonic() + 15
+    deadline = time.monotonic() + HANG
     while toasts.count() and time.monotonic() < deadline:
         # One may go by itself meanwhile, and an answer under way may bring another.
         with contextlib.suppress(TimeoutError):

@@ -117,14 +117,13 @@ def test_refining_with_a_hard_border_is_about_as_quick_as_without():
     hard = hard_border(mesh, faces).mesh
 
     def seconds(of):
+        began = time.process_time()
         refine_levels(of, 1, 10**7)
-        began = time.perf_counter()
-        for _ in range(3):
-            refine_levels(of, 1, 10**7)
-        return time.perf_counter() - began
+        return time.process_time() - began
 
-    plain = seconds(mesh)
-    assert seconds(hard) < 4 * plain + 0.1
+    # Of the processor, in turn, and the least of each: what else the machine does is in neither.
+    pairs = [(seconds(mesh), seconds(hard)) for _ in range(6)]
+    assert min(b for _, b in pairs[1:]) < 4 * min(a for a, _ in pairs[1:])
 
 
 def test_skin_does_not_cross_a_hard_border():

@@ -13,6 +13,7 @@ import httpx2 as httpx
 import numpy as np
 import psycopg
 import pytest
+from limits import HANG
 from samples import small_project
 from servers import RealServer
 from sqlalchemy import select
@@ -80,7 +81,7 @@ def test_a_full_disk_is_said_nothing_is_half_kept_and_it_goes_on_with_room(crowd
             )
             data = head.encode() + points.tobytes() + b"\x03" + np.array([0, 1, 2], "<i4").tobytes()
             answer = httpx.post(
-                f"{server.address}/api/meshes", files={"files": ("points.ply", data)}, timeout=60
+                f"{server.address}/api/meshes", files={"files": ("points.ply", data)}, timeout=HANG
             )
             if answer.status_code != 201:
                 break
@@ -97,7 +98,9 @@ def test_a_full_disk_is_said_nothing_is_half_kept_and_it_goes_on_with_room(crowd
         assert httpx.get(url).status_code == 200
         # PostgreSQL needs a page to clean up, so room has to come from elsewhere.
         subprocess.run(["mount", "-o", f"remount,size={ROOM_MB + 30}m", str(small_disk)], check=True)
-        again = httpx.post(f"{server.address}/api/meshes", files={"files": ("points.ply", data)}, timeout=60)
+        again = httpx.post(
+            f"{server.address}/api/meshes", files={"files": ("points.ply", data)}, timeout=HANG
+        )
         assert again.status_code == 201
     finally:
         server.kill()

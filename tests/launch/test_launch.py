@@ -12,6 +12,7 @@ from pathlib import Path
 import httpx2 as httpx
 import psycopg
 import pytest
+from limits import HANG
 
 from ashblend.launch.command import PREFERRED_PORT, _port
 from ashblend.launch.postgres import (
@@ -110,7 +111,7 @@ class Command:
         for number in signals:
             self.process.send_signal(number)
             time.sleep(0.05)
-        return self.process.wait(timeout=40)
+        return self.process.wait(timeout=HANG)
 
     def database(self) -> int:
         """Number of the database's first process."""
@@ -140,11 +141,11 @@ def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(com
     assert "Ash Blend" in httpx.get(address).text
     # A second one on the same data says where the first is, and leaves it alone.
     second = commands()
-    assert second.process.wait(timeout=30) == 1
+    assert second.process.wait(timeout=HANG) == 1
     said = second.process.stderr.read()
     assert address in said and str(first.process.pid) in said and "Traceback" not in said
     taken = commands("--port", address.rsplit(":", 1)[1])
-    assert taken.process.wait(timeout=30) == 1 and "taken" in taken.process.stderr.read()
+    assert taken.process.wait(timeout=HANG) == 1 and "taken" in taken.process.stderr.read()
     assert httpx.post(f"{address}/api/projects", json={"name": "Kept"}).status_code == 201
     assert first.stopped(signal.SIGINT) == 0
     assert not (data / "postmaster.pid").exists(), "the database has stopped as well"
@@ -178,13 +179,13 @@ def test_folders_that_cannot_be_used_are_left_alone_and_said_so(commands, data):
     data.mkdir(parents=True)
     (data / "notes.txt").write_text("mine")
     other = commands()
-    assert other.process.wait(timeout=30) == 1
+    assert other.process.wait(timeout=HANG) == 1
     said = other.process.stderr.read()
     assert "other things than a database" in said and "Traceback" not in said
     assert (data / "notes.txt").read_text() == "mine"
     (data / "PG_VERSION").write_text("9\n")
     old = commands()
-    assert old.process.wait(timeout=30) == 1
+    assert old.process.wait(timeout=HANG) == 1
     said = old.process.stderr.read()
     assert "PostgreSQL 9" in said and "Traceback" not in said
     (data / "PG_VERSION").unlink()

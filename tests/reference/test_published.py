@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from limits import HANG
 from shapes import cylinder, plane, sphere
 
 from ashblend.core.noise import between_corners
@@ -35,7 +36,7 @@ def published(folder: Path, meshes=(), places=()) -> dict:
     command = ["node", "--input-type=module", "-e", ASK, str(question)]
     for last in (False, True):
         try:
-            run = subprocess.run(command, cwd=WEB, capture_output=True, text=True, check=True, timeout=60)
+            run = subprocess.run(command, cwd=WEB, capture_output=True, text=True, check=True, timeout=HANG)
             return json.loads(run.stdout)
         except subprocess.TimeoutExpired:
             # Node 20 was once seen waiting for nothing, for minutes, after 0.1 s of work.

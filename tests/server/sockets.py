@@ -6,9 +6,9 @@ from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
+from limits import HANG
 
 TILE = 65_536
-LONGEST = 120
 BRUSH = {"act": "paint", "radius": 0.4, "strength": 0.8, "target": 1.0, "falloff": "smooth", "reach": "skin"}
 
 
@@ -58,10 +58,10 @@ class Talk:
             return self.socket.receive()
         coming = self.socket.portal.start_task_soon(self.socket._send_rx.receive)
         try:
-            return coming.result(timeout=LONGEST)
+            return coming.result(timeout=HANG)
         except TimeoutError:
             coming.cancel()
-            raise AssertionError(f"nothing came for {LONGEST} s; heard before: {self.heard[-3:]}") from None
+            raise AssertionError(f"nothing came for {HANG} s; heard before: {self.heard[-3:]}") from None
 
     def _apply(self, data: bytes) -> None:
         if data[:4] == b"ABFH":

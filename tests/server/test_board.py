@@ -5,6 +5,7 @@ import time
 from dataclasses import replace
 
 import pytest
+from limits import HANG
 from samples import small_project
 from server.test_borrowing import beside
 
@@ -36,7 +37,7 @@ class Queue:
         )
 
     def until(self, count: int) -> None:
-        deadline = time.monotonic() + 20
+        deadline = time.monotonic() + HANG
         while len(self.began) < count:
             assert time.monotonic() < deadline, self.began
             time.sleep(0.005)

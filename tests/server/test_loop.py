@@ -5,6 +5,7 @@ import threading
 from importlib import import_module
 from pkgutil import iter_modules
 
+from limits import HANG
 from samples import small_project
 
 from ashblend.server import routes as routes_of
@@ -37,9 +38,8 @@ def test_a_request_that_waits_for_a_row_holds_up_nobody(client, db):
         assert waiting.is_alive(), "it waits for the row"
         asked = threading.Thread(target=lambda: answers.append(client.get("/api/projects").status_code))
         asked.start()
-        asked.join(5)
+        asked.join(HANG)
         assert answers == [200], "another request is answered meanwhile"
         session.commit()
-    waiting.join(5)
-    asked.join(5)
+    waiting.join(HANG)
     assert answers == [200, 204]

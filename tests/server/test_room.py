@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
 
 import numpy as np
+from limits import HANG
 from samples import small_project
 from shapes import plane
 
@@ -73,7 +74,7 @@ def test_a_surface_that_takes_long_to_open_holds_up_no_other(db, monkeypatch):
         def __init__(self, sessions, ident):
             if ident == slow:
                 begun.set()
-                assert go_on.wait(20)
+                assert go_on.wait(HANG)
             super().__init__(sessions, ident)
 
     monkeypatch.setattr(rooms_module, "OpenSurface", Slow)
@@ -89,7 +90,7 @@ def test_a_surface_that_takes_long_to_open_holds_up_no_other(db, monkeypatch):
 
         # Two windows wait for the slow one, and it is loaded once; one of them gives up.
         waiting = [asyncio.create_task(use(slow, "slow")) for _ in range(2)]
-        await asyncio.to_thread(begun.wait, 20)
+        await asyncio.to_thread(begun.wait, HANG)
         waiting[0].cancel()
         await use(quick, "quick")
         go_on.set()

@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from limits import HANG
 from samples import Sample, small_project
 from server.conftest import HOST
 from server.sockets import window
@@ -114,7 +115,7 @@ def test_it_is_seen_rough_then_fine_and_is_one_step(client, db, sample, held):
         news = talk.until("job")
         assert news["kind"] == "survey" and news["title"] == "Measuring occlusion"
         assert news["facts"] == {"channel_set": str(sample.channel_set), "channel": 0}
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         time.sleep(0.2)
         # A rough look is nobody's step and on no disk.
         assert not held_on_disk(db, sample).any()
@@ -143,7 +144,7 @@ def test_the_rough_look_comes_first_and_is_near(client, sample, held):
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         for _ in range(50):
             if talk.values[:, 0].any():
                 break
@@ -162,7 +163,7 @@ def test_a_stopped_measure_leaves_nothing_behind(client, db, sample, held):
         before = everything(client, sample)
         ask(talk, sample, HIDDEN)
         job = talk.until("job")["id"]
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         assert client.delete(f"/api/plans/{job}").status_code == 204
         ended(talk, "cancelled")
         # The window is shown again what is kept.
@@ -177,7 +178,7 @@ def test_a_later_wish_for_a_channel_takes_the_place_of_one_under_way(client, db,
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         ask(talk, sample, {"terms": [term(metres=0.3)]})
         ended(talk, "cancelled")
         go.set()
@@ -187,7 +188,7 @@ def test_a_later_wish_for_a_channel_takes_the_place_of_one_under_way(client, db,
         go.clear()
         waiting.clear()
         ask(talk, sample, {"terms": [term(metres=0.7)]})
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         ask(talk, sample, {"terms": [{"source": {"kind": "constant", "value": 0.5}}]})
         talk.until("saved")
         go.set()
@@ -200,7 +201,7 @@ def test_a_stroke_that_is_open_when_it_is_done_is_not_broken(client, db, sample,
     go, waiting = held
     with window(client, sample) as talk, window(client, sample) as painting:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         on = {"channel_set": str(sample.channel_set), "channel": 0}
         brush = {"radius": 0.4, "strength": 1, "target": 1.0, "falloff": "flat", "reach": "ball"}
         painting.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
@@ -223,7 +224,7 @@ def test_a_mesh_that_changes_meanwhile_is_measured_anew(client, db, sample, held
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         response = client.post(f"/api/surfaces/{sample.surface}/plans", json={"kind": "levels", "levels": 1})
         go_on = response.json()["id"]
         while True:
@@ -242,7 +243,7 @@ def test_two_channels_are_measured_side_by_side(client, sample, held):
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
         ask(talk, sample, {"terms": [term(metres=0.3)]}, channel=1)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         go.set()
         talk.until("saved")
         talk.until("saved")
@@ -258,7 +259,7 @@ def test_a_measure_that_a_restart_interrupted_is_taken_up(database, db, sample, 
     go, waiting = held
     with started(database) as client, window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         kept = [(row.wish, row.state) for row in _jobs(db)]
         assert len(kept) == 1 and kept[0][0]["kind"] == "survey"
     # Closed while it is under way.

@@ -4,6 +4,7 @@ import time
 
 import numpy as np
 import pytest
+from limits import HANG
 from samples import small_project
 from server.sockets import window
 from server.test_plans import everything, fill, undo
@@ -25,7 +26,7 @@ from ashblend.store.jobs import unfinished_jobs
 
 
 def until(true, what: str) -> None:
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + HANG
     while not true():
         assert time.monotonic() < deadline, what
         time.sleep(0.05)
@@ -36,7 +37,7 @@ def test_undo_and_redo_meanwhile_and_then_of_it(client, db, sample, held):  # no
     with window(client, sample) as talk:
         fill(talk, sample, {"kind": "even", "weight": 0.4}, channel=1)
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         undo(talk)
         assert not talk.values[:, 1].any()
         talk.say({"type": "redo"})
@@ -62,7 +63,7 @@ def test_the_set_it_is_for_is_taken_away(client, db, sample, held):  # noqa: F81
     with window(client, sample) as talk:
         on = {"channel_set": other, "channel": 0}
         talk.say({"type": "measure", "on": on, "recipe": HIDDEN})
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         assert client.delete(f"/api/surfaces/{sample.surface}/sets/{other}").status_code < 300
     with window(client, sample) as talk:
         before = talk.values.copy()
@@ -83,7 +84,7 @@ def test_the_surface_goes_into_the_bin_and_comes_back(client, db, sample, held):
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
         client.delete(f"/api/surfaces/{sample.surface}").raise_for_status()
     go.set()
     time.sleep(0.5)
@@ -102,7 +103,7 @@ def test_it_is_run_though_every_window_left(client, db, sample, held):  # noqa: 
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
     go.set()
     until(lambda: held_on_disk(db, sample).any(), "nothing was kept")
     np.testing.assert_allclose(held_on_disk(db, sample), hidden(sample), atol=1)
@@ -113,7 +114,7 @@ def test_it_is_run_though_the_surface_was_closed_for_others(client, db, sample, 
     go, waiting = held
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)
-        assert waiting.wait(30)
+        assert waiting.wait(HANG)
     for _ in range(4):
         other = small_project(db)
         with window(client, other) as talk:

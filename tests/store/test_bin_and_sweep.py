@@ -7,6 +7,7 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
+from limits import HANG
 from samples import plain_maps, small_project, stored_channels
 from sqlalchemy import func, select, text
 
@@ -132,7 +133,7 @@ def test_a_sweep_and_an_upload_of_the_same_bytes_never_lose_them(db, first):
         try:
             with db.begin() as session:
                 if first == "sweep":
-                    assert uploading.wait(10)
+                    assert uploading.wait(HANG)
                 assert put_blob(session, b"the same mesh once more") == sha
                 uploading.set()
                 # Whoever swept first is waited for; whoever comes second waits here.
@@ -154,7 +155,7 @@ def test_a_sweep_and_an_upload_of_the_same_bytes_never_lose_them(db, first):
             uploading.set()
             time.sleep(0.4)
     else:
-        assert uploading.wait(10)
+        assert uploading.wait(HANG)
         sweep_all(db)
     thread.join()
     assert done.is_set() and problems == []

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import httpx2 as httpx
 from databases import fresh_database
+from limits import HANG
 from samples import Sample, small_project
 from servers import RealServer
 
@@ -108,7 +109,7 @@ def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> i
     KillRound(server, sample, seed, tally).warm_up()
     numbers = itertools.count(seed * 1_000_000)
     for turn in itertools.count():
-        with httpx.Client(base_url=server.address, timeout=60) as client:
+        with httpx.Client(base_url=server.address, timeout=HANG) as client:
             for number in itertools.islice(numbers, FILES_A_ROUND):
                 file = damaged_heights(number) if number % 4 == 3 else damaged(number)
                 try:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 
 import httpx2 as httpx
 import numpy as np
+from limits import HANG
 from samples import Sample
 from server.sockets import Talk
 from servers import RealServer
@@ -29,7 +30,7 @@ class _Wire:
         self._connection.send(text)
 
     def receive(self) -> dict[str, object]:
-        message = self._connection.recv(timeout=30)
+        message = self._connection.recv(timeout=HANG)
         return {"type": "receive", "bytes" if isinstance(message, bytes) else "text": message}
 
 
@@ -131,13 +132,13 @@ class KillRound:
 
     @contextlib.contextmanager
     def _opened(self) -> Iterator[Talk]:
-        with connect(self._url, max_size=None, open_timeout=60) as connection:
+        with connect(self._url, max_size=None, open_timeout=HANG) as connection:
             yield Talk(_Wire(connection))
 
-    def run(self, after: float, *, quiet: bool = False) -> None:
-        """Do steps until the server is killed, `after` seconds from now; look what is left of them.
+    def run(self, after: float, *, steps: int = 0, quiet: bool = False) -> None:
+        """Do steps until the server is killed; look what is left of them.
 
-        quiet: stop a moment before, so that every step has its answer.
+        It is killed `after` seconds after so many steps were answered. quiet: once the last has its answer.
         """
         killer = threading.Timer(after, self._server.kill)
         with (
@@ -147,11 +148,19 @@ class KillRound:
             history = talk.until("hello")["history"]
             talk.until("ready")
             self._kept = Kept(0, history["steps"], history["at"], _digest(talk.values))
-            killer.start()
-            until = time.monotonic() + (after - 0.25 if quiet else 1e9)
+            for _ in range(steps):
+                self._do(talk)
+            if not quiet:
+                killer.start()
+                while True:
+                    self._do(talk)
+            until = time.monotonic() + after
             while time.monotonic() < until:
                 self._do(talk)
-        killer.join()
+        if quiet or not killer.ident:
+            self._server.kill()
+        else:
+            killer.join()
         self._tally.kills += 1
         self._server.start()
         self._look()

@@ -96,7 +96,7 @@ def test_later_steps_that_are_painted_over_can_be_had_back_and_all_steps_get_pic
     expect(rows.first).to_contain_text("Paint Channel R")
     steps = rows.count() - 1
     assert steps >= 3
-    expect(listed.locator("img")).to_have_count(steps, timeout=20_000)
+    expect(listed.locator("img")).to_have_count(steps)
     page.get_by_role("button", name="As it was imported").click()
     settle(page)
     bare = picture(page)

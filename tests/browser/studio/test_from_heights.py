@@ -150,11 +150,11 @@ def test_from_a_height_map_to_splat_maps_and_back(page, db):
     assert metres[1] > metres[0] + 2, (low, high)
     page.get_by_label("Channel set", exact=True).click()
     page.get_by_role("option", name="Splat 1", exact=True).click()
-    expect(channel(page, "Steep")).to_contain_text("stale", timeout=15_000)
+    expect(channel(page, "Steep")).to_contain_text("stale")
     stage(page, "Undercoat")
     channel(page, "Steep").click()
     page.get_by_role("button", name="Run what is stale again").click()
-    expect(page.get_by_text("stale", exact=False)).to_have_count(0, timeout=30_000)
+    expect(page.get_by_text("stale", exact=False)).to_have_count(0)
     settle(page)
     again = cells_of(db, surface)[3]
     cleared = (painted < 8000) & (now > 30_000)
@@ -181,7 +181,7 @@ def test_from_a_height_map_to_splat_maps_and_back(page, db):
     page.goto(f"/project/{sample.project}")
     bring(page, "valley.zip", packed, "application/zip")
     page.get_by_role("dialog").get_by_role("button", name="Bring it in").click()
-    expect(page).to_have_url(re.compile("/surface/"), timeout=20_000)
+    expect(page).to_have_url(re.compile("/surface/"))
     settle(page)
     other = surface_in(page)
     assert other != surface
@@ -302,6 +302,6 @@ def test_a_broken_height_map_is_refused_where_it_was_dropped(page, db):
         ("holes.npy", b"\x93NUMPY"),
     ):
         bring(page, name, data)
-        expect(page.get_by_role("alert")).to_contain_text(f"{name} was not taken", timeout=15_000)
+        expect(page.get_by_role("alert")).to_contain_text(f"{name} was not taken")
     with db() as session:
         assert session.query(Surface).filter_by(project_id=sample.project).count() == 1

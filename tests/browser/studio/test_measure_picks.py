@@ -18,6 +18,7 @@ from browser.window import (
     shows,
     stage,
 )
+from limits import HANG
 from PIL import Image
 from playwright.sync_api import Page, expect
 from samples import small_project
@@ -49,7 +50,7 @@ def add(page: Page, title: str) -> None:
 
 def until(held_now, wanted, what: str) -> np.ndarray:
     """What is kept, once it is as wanted."""
-    deadline = time.monotonic() + 25
+    deadline = time.monotonic() + HANG
     while not wanted(values := held_now()):
         assert time.monotonic() < deadline, what
         time.sleep(0.2)
@@ -119,11 +120,11 @@ def test_only_what_matters_is_asked(page, db):
     page.get_by_role("option", name="A painted area").click()
     expect(height).to_have_count(0)
     # What has still to be picked is said, where it is picked.
-    expect(page.get_by_text("Pick the channel that holds the area.")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("Pick the channel that holds the area.")).to_be_visible()
     page.get_by_label("Painted in", exact=True).click()
     expect(page.get_by_role("option", name=re.compile("^R"))).to_have_count(0)
     page.get_by_role("option", name=re.compile("^G")).click()
-    expect(page.get_by_text("Nothing is painted in the channel")).to_be_visible(timeout=15_000)
+    expect(page.get_by_text("Nothing is painted in the channel")).to_be_visible()
 
 
 def test_a_channel_is_borrowed_and_its_change_is_told(page, other, db):
@@ -275,7 +276,7 @@ def test_a_map_is_measured_at_its_own_density(page, db):
     empty = picture(page)
     stage(page, "Undercoat")
     page.get_by_role("button", name="Worn edges").click()
-    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled(timeout=30_000)
+    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled()
     settle(page)
     differs(page, empty, 60)
     page.get_by_role("button", name="Export").click()

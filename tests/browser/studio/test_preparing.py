@@ -45,7 +45,7 @@ def prepare(page: Page, part: str) -> None:
 
 def keep_plan(page: Page) -> None:
     plan = page.get_by_test_id("plan")
-    expect(plan.get_by_text("Ready to keep")).to_be_visible(timeout=60_000)
+    expect(plan.get_by_text("Ready to keep")).to_be_visible()
     plan.get_by_role("button", name="Keep it").click()
     expect(plan).to_have_count(0)
     settle(page)
@@ -75,7 +75,7 @@ def test_too_few_sites_are_warned_of_refined_and_painted(page, db):
     page.get_by_role("radio", name="Everywhere").click()
     page.get_by_role("button", name="Count first").click()
     plan = page.get_by_test_id("plan")
-    expect(plan.get_by_text(re.compile("^49 →"))).to_be_visible(timeout=60_000)
+    expect(plan.get_by_text(re.compile("^49 →"))).to_be_visible()
     assert kept_mesh(db, sample.surface).vertex_count == 49, "only counted so far"
     keep_plan(page)
     mesh = kept_mesh(db, sample.surface)
@@ -128,7 +128,7 @@ def test_a_hard_border_lets_a_group_be_filled_without_bleeding(page, db):
     prepare(page, "Groups and hard borders")
     page.get_by_label("Select right").click()
     page.get_by_role("button", name="Hard border", exact=True).click()
-    expect(page.get_by_text("hard", exact=True)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("hard", exact=True)).to_be_visible()
     settle(page)
     hard = between(fill_right())
     assert soft > 1500 and hard < soft / 4, (soft, hard)
@@ -158,7 +158,7 @@ def test_a_new_mesh_is_looked_at_refused_and_then_kept(page, db):
         page.get_by_label("New mesh file").set_input_files(
             {"name": "new.glb", "mimeType": "model/gltf-binary", "buffer": data}
         )
-        expect(page.get_by_test_id("plan").get_by_text("Ready to keep")).to_be_visible(timeout=60_000)
+        expect(page.get_by_test_id("plan").get_by_text("Ready to keep")).to_be_visible()
 
     bring()
     plan = page.get_by_test_id("plan")
@@ -210,7 +210,7 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     paint(page)
     differs(page, carried, 60)
     back = page.get_by_role("button", name=re.compile("% own: back"))
-    expect(back).to_be_visible(timeout=15_000)
+    expect(back).to_be_visible()
     back.click()
     settle(page)
     shows(page, carried)
@@ -230,7 +230,7 @@ def add_map(page, edge: int) -> None:
     page.get_by_role("radio", name="On a map").click()
     page.get_by_role("radio", name=str(edge)).click()
     page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text(f"On a map of {edge}²")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(f"On a map of {edge}²")).to_be_visible()
     page.keyboard.press("Escape")
     settle(page)
 
@@ -284,7 +284,7 @@ def test_faces_are_grouped_hidden_and_shown(page, db, by):
     shows(page, whole)
     page.get_by_role("radio", name=by).click()
     page.get_by_role("button", name="Group", exact=True).click()
-    expect(page.get_by_label("Select left")).to_have_count(0, timeout=20_000)
+    expect(page.get_by_label("Select left")).to_have_count(0)
     settle(page)
     # All of the plane is one smooth, connected piece that faces up.
     expect(page.get_by_label(re.compile("^Select "))).to_have_count(1)
@@ -308,7 +308,7 @@ def test_outlined_faces_become_a_group(page, db):
     assert 40 < count < 400
     page.get_by_label("Name of the new group").fill("Patch")
     page.get_by_role("button", name="Of chosen faces").click()
-    expect(page.get_by_label("Select Patch")).to_be_visible(timeout=20_000)
+    expect(page.get_by_label("Select Patch")).to_be_visible()
     settle(page)
     mesh = kept_mesh(db, sample.surface)
     assert {g.name: g.count for g in mesh.groups}["Patch"] == count
@@ -323,7 +323,7 @@ def test_a_broken_file_changes_nothing_and_says_so(page, db):
     page.get_by_label("New mesh file").set_input_files(
         {"name": "torn.glb", "mimeType": "a/b", "buffer": build_glb(plane(9, 1.0), [], "x")[:300]}
     )
-    expect(page.locator("[data-sonner-toast]")).to_contain_text(re.compile("file", re.I), timeout=15_000)
+    expect(page.locator("[data-sonner-toast]")).to_contain_text(re.compile("file", re.I))
     page.get_by_label("New mesh file").set_input_files(
         {"name": "words.glb", "mimeType": "a/b", "buffer": b"not a mesh at all"}
     )

@@ -19,6 +19,7 @@ from browser.window import (
     shows,
     stage,
 )
+from limits import HANG
 from playwright.sync_api import expect
 from samples import small_project, stored_channels
 from shapes import plane
@@ -52,7 +53,7 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     bare = picture(page)
     stage(page, "Undercoat")
     page.get_by_role("button", name="Worn edges").click()
-    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled(timeout=20_000)
+    expect(page.get_by_role("button", name="Undo: Undercoat of Channel R")).to_be_enabled()
     settle(page)
     differs(page, bare, 40)
     x = sample.mesh.positions[:, 0]
@@ -69,7 +70,7 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
     page.mouse.move(box["x"] + 60, box["y"] + 4, steps=5)
-    deadline = time.monotonic() + 15
+    deadline = time.monotonic() + HANG
     while np.abs(glimpse(page) - worn).max() <= 20:
         assert time.monotonic() < deadline, "nothing is seen of the drag"
     page.wait_for_timeout(900)
@@ -95,7 +96,7 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     gone = painted < 0.7 * even
     assert gone.sum() > 10 and (even[gone] > 0.3 * FULL).any()
     assert all(not held(db, sample, k).any() for k in (1, 2, 3))
-    expect(page.get_by_text(re.compile("Paint covers [1-9]"))).to_be_visible(timeout=10_000)
+    expect(page.get_by_text(re.compile("Paint covers [1-9]"))).to_be_visible()
 
     # Another mesh: what was measured is stale, and run again the paint is still there.
     stage(page, "Prepare")
@@ -104,9 +105,9 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     page.get_by_role("button", name="Count first").click()
     keep_plan(page)
     stage(page, "Undercoat")
-    expect(channel(page, "Channel R")).to_contain_text("stale", timeout=15_000)
+    expect(channel(page, "Channel R")).to_contain_text("stale")
     page.get_by_role("button", name="Run what is stale again").click()
-    expect(page.get_by_text("stale", exact=False)).to_have_count(0, timeout=30_000)
+    expect(page.get_by_text("stale", exact=False)).to_have_count(0)
     settle(page)
     again = held(db, sample)[: len(painted)]
     # The first vertices are as they were, paint and all.
@@ -125,11 +126,11 @@ def test_a_long_measure_is_stopped_halfway_and_nothing_has_changed(page, db):
     # So many that it takes minutes.
     set_slider(page, "Rays", "512")
     stop = page.get_by_role("button", name="Stop", exact=True)
-    expect(stop).to_be_visible(timeout=20_000)
+    expect(stop).to_be_visible()
     expect(page.get_by_text("Measuring occlusion")).to_be_visible()
     stop.click()
-    expect(stop).to_have_count(0, timeout=20_000)
-    shows(page, bare, seconds=30)
+    expect(stop).to_have_count(0)
+    shows(page, bare)
     assert not held(db, sample).any()
     expect(page.get_by_role("button", name="Nothing to undo")).to_be_disabled()
     assert page.strange == []
@@ -143,13 +144,13 @@ def test_a_mask_reads_a_measure_by_way_of_a_free_channel(page, db):
     layer(page, "Light").click()
     page.get_by_role("button", name="Add a term").click()
     page.get_by_role("button", name="Occlusion").click()
-    expect(channel(page, "Occlusion")).to_be_visible(timeout=15_000)
+    expect(channel(page, "Occlusion")).to_be_visible()
     page.get_by_label(re.compile("^How Channel G goes onto")).select_option("max")
     expect(page.get_by_role("button", name=re.compile("^Undo: "))).to_be_enabled()
     settle(page)
-    differs(page, bare, 20, seconds=30)
+    differs(page, bare, 20)
     # The step's foot is the least open; what the mask read before is as it was.
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + HANG
     while not (measured := held(db, sample, 1)).any():
         assert time.monotonic() < deadline, "nothing was measured"
         page.wait_for_timeout(200)

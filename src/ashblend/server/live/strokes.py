@@ -39,7 +39,7 @@ class PutBack(Refusal):
 
 @dataclass
 class _OpenStroke:
-    """heard: when its window last said something of it. lifted: when the pen came up, or None."""
+    """heard: when its window last said something of it, or its dabs were last printed. lifted: when the pen came up, or None."""
 
     ident: str
     owner: object
@@ -118,6 +118,8 @@ class Strokes:
         if current is None or not current.stroke.waiting:
             return []
         sites = current.stroke.print_some(SLICE)
+        # Whoever waits for its dabs is not silent; the first ones may wait for kernels to be compiled.
+        current.heard = time.monotonic()
         return self._surface.changed(current.on.channel_set, current.channels, sites)
 
     @property
