@@ -10,8 +10,9 @@
   import Play from "@lucide/svelte/icons/play";
   import { LensProgram, lensOf, shownByValues } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
-  import { bytes } from "../state/server";
+  import { answer, bytes, server } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
+  import type { BlendView } from "../state/types";
   import { tell, tellError } from "../state/told";
   import IconButton from "../ui/IconButton.svelte";
   import { parseGeometry, parseHeights } from "../viewport/geometry";
@@ -65,6 +66,13 @@
     untrack(() => studio.documents.materials),
   );
   fetchAhead(ahead?.materials ?? []);
+  /** The blend without its layers, which is linked long before the whole. */
+  const groundAlone = answer<BlendView>(
+    server.GET("/api/surfaces/{ident}/blend", {
+      params: { path: { ident: untrack(() => studio.surface.id) }, query: { only: "" } },
+    }),
+  );
+  groundAlone.catch(() => {});
 
   onMount(() => {
     ring = new RingOverlay(overlay!);
@@ -152,6 +160,10 @@
       const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
       return program && made.pictureOf({ ...viewOf("mask"), program }, 160, 100);
     };
+    void groundAlone.then(
+      ({ compiled, document }) => made.showGround(compiled, document, studio.documents.materials),
+      () => {},
+    );
     viewport = made;
     studio.receiveFrames((frame) => {
       settled = false;

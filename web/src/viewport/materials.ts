@@ -40,8 +40,8 @@ function material(
   uniforms: Record<string, IUniform>,
   moving?: { declare: string; fill: string },
 ): RawShaderMaterial {
-  const { ground } = over;
-  const all = { ...uniforms };
+  const { ground, shared } = over;
+  const all = { ...shared, ...uniforms };
   if (ground) {
     return new RawShaderMaterial({
       glslVersion: GLSL3,

@@ -7,7 +7,7 @@ import { answer, bytes, server } from "../state/server";
 import type { MaterialView, Neighbour, SurfaceView } from "../state/types";
 import { parseGeometry, type SurfaceGeometry } from "./geometry";
 import type { Shared } from "./materials";
-import { Programs } from "./programs";
+import { Programs, type Link } from "./programs";
 import { Scenery } from "./scenery";
 import { sourcesFor } from "./values";
 
@@ -27,8 +27,8 @@ class Standing {
   constructor(
     { view, geometry, values }: Fetched,
     materials: MaterialView[],
-    anisotropy: number,
     onChange: () => void,
+    link: Link,
   ) {
     const sets = view.channel_sets;
     const own = geometry.geometry.attributes["position"]!.count - geometry.extras.length;
@@ -40,7 +40,7 @@ class Standing {
       copy,
       sets.map((set, i) => (set.sites.kind === "vertices" && set.sites.level ? null : sources[i]!)),
     );
-    this.#programs = new Programs(sets, null, anisotropy, onChange, () => Promise.resolve(true), onChange);
+    this.#programs = new Programs(sets, null, onChange, link, onChange);
     const { compiled, document } = view.blend;
     this.#programs.fit([this.#scenery], {
       compiled: { blend: compiled, from: document },
@@ -52,6 +52,10 @@ class Standing {
 
   get waiting(): boolean {
     return this.#programs.waiting;
+  }
+
+  sharpen(anisotropy: number): void {
+    this.#programs.sharpen(anisotropy);
   }
 
   /** place: of its origin in the scene. */
@@ -114,9 +118,13 @@ export class Neighbours {
 
   constructor(
     private readonly origin: Vector3,
-    private readonly anisotropy: number,
     private readonly onChange: () => void,
+    private readonly link: Link,
   ) {}
+
+  sharpen(anisotropy: number): void {
+    for (const { standing } of this.#standing) standing.sharpen(anisotropy);
+  }
 
   get waiting(): boolean {
     return this.#coming > 0 || this.#standing.some(({ standing }) => standing.waiting);
@@ -145,7 +153,7 @@ export class Neighbours {
         const one =
           at >= 0
             ? free.splice(at, 1)[0]!
-            : { surface, standing: new Standing(found[i]!, materials, this.anisotropy, this.onChange) };
+            : { surface, standing: new Standing(found[i]!, materials, this.onChange, this.link) };
         one.standing.stand(new Vector3(...places[i]!).sub(this.origin), turn);
         return one;
       });

@@ -56,12 +56,20 @@ function hang({ arrays }: Textures, material: RawShaderMaterial): void {
   for (const [name, texture] of Object.entries(arrays)) material.uniforms[`pack_${name}`]!.value = texture;
 }
 
+/** Have the graphics card build a program; whether it takes it. */
+export type Link = (material: RawShaderMaterial, scenery: Scenery) => Promise<boolean>;
+
 export class Programs {
   readonly shared: Shared = {
     eye: { value: new Vector3() },
     light: { value: new Vector3(-0.45, 0.72, 0.52).normalize() },
   };
   readonly tint: RawShaderMaterial;
+  /** Shape and light, until there is more. */
+  readonly #clay: RawShaderMaterial;
+  /** The blend's ground alone, until the whole is linked. */
+  #bare: { material: RawShaderMaterial; textures: Textures | null } | null = null;
+  #anisotropy = 1;
   readonly #over: Over;
   #input: BlendInput | null = null;
   #blends = new Map<Scenery, { key: string; material: RawShaderMaterial }>();
@@ -82,13 +90,13 @@ export class Programs {
   constructor(
     private readonly sets: ChannelSetView[],
     ground: TerrainGround | null,
-    private readonly anisotropy: number,
     private readonly onTextures: () => void,
-    private readonly link: (material: RawShaderMaterial, scenery: Scenery) => Promise<boolean>,
+    private readonly link: Link,
     private readonly onRefused: () => void,
   ) {
     this.#over = { shared: this.shared, ground };
     this.tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.#over);
+    this.#clay = plainMaterial(new Color(0.78, 0.76, 0.72), 1, this.#over);
   }
 
   /** Textures are still on their way. */
@@ -121,11 +129,7 @@ export class Programs {
     if (this.#linking.get(scenery) === key || this.#refused.has(key)) return;
     const material = blendMaterial(blend, readers as SetReader[], this.#over);
     bind(material);
-    if (!fitted) {
-      this.#use(scenery, key, material);
-      return;
-    }
-    // The old one stays until the new one links, and for good if it does not.
+    // The old one, or clay, stays until the new one links, and for good if it does not.
     this.#linking.set(scenery, key);
     void this.link(material, scenery).then(async (linked) => {
       // Slots of another program are other materials: both change in one picture.
@@ -138,12 +142,59 @@ export class Programs {
         if (wanted) this.onRefused();
         return;
       }
-      fitted.material.dispose();
+      this.#blends.get(scenery)?.material.dispose();
       this.#use(scenery, key, material);
+      this.#forgetBare();
       // What was dragged meanwhile.
       this.fit([scenery]);
       this.onTextures();
     });
+  }
+
+  /** Show the ground alone until the whole blend is there. */
+  async showGround(
+    scenery: Scenery,
+    blend: CompiledBlend,
+    document: BlendDocument,
+    materials: MaterialView[],
+  ): Promise<void> {
+    const wanted = inSlots(blend, document, materials);
+    if (!wanted || blend.channel_sets.length > 0 || blend.vertex || this.#blends.has(scenery)) return;
+    const material = blendMaterial(blend, [], this.#over);
+    bindUniforms(material, blend, document, this.#now(scenery));
+    const [textures, linked] = await Promise.all([
+      isBare(blend) ? null : Textures.load(wanted, this.#anisotropy),
+      this.link(material, scenery),
+    ]);
+    if (!linked || this.#gone || this.#blends.has(scenery)) {
+      material.dispose();
+      textures?.dispose();
+      return;
+    }
+    if (textures) hang(textures, material);
+    this.#bare = { material, textures };
+    this.onTextures();
+  }
+
+  #forgetBare(): void {
+    this.#bare?.material.dispose();
+    this.#bare?.textures?.dispose();
+    this.#bare = null;
+  }
+
+  /** Wait until the program for a scenery is there; whether it is. */
+  async arrived(scenery: Scenery): Promise<boolean> {
+    for (let waited = 0; this.#linking.has(scenery) || !this.#blends.has(scenery); waited++) {
+      if (waited === 300 || this.#gone || !this.#input) return false;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    return true;
+  }
+
+  /** How sharply textures are read at a slant. */
+  sharpen(anisotropy: number): void {
+    this.#anisotropy = anisotropy;
+    for (const textures of [this.#textures, this.#fresh, this.#lensTextures]) textures?.sharpen(anisotropy);
   }
 
   #use(scenery: Scenery, key: string, material: RawShaderMaterial): void {
@@ -187,7 +238,7 @@ export class Programs {
     if (key === this.#lensTextures?.key) return this.#lensTextures;
     if (key !== this.#lensLoading) {
       this.#lensLoading = key;
-      void Textures.load(wanted, this.anisotropy).then(
+      void Textures.load(wanted, this.#anisotropy).then(
         (textures) => {
           if (this.#gone || this.#lensLoading !== key) return textures.dispose();
           this.#lensLoading = "";
@@ -216,7 +267,7 @@ export class Programs {
     const key = Textures.keyFor(wanted);
     if (key === (this.#fresh ?? this.#textures)?.key || key === this.#loading) return;
     this.#loading = key;
-    this.#arriving = Textures.load(wanted, this.anisotropy).then(
+    this.#arriving = Textures.load(wanted, this.#anisotropy).then(
       (textures) => {
         if (this.#gone || this.#loading !== key) return textures.dispose();
         this.#loading = "";
@@ -245,13 +296,35 @@ export class Programs {
     for (const { material } of this.#blends.values()) hang(textures, material);
   }
 
+  /** Whether what a view draws lies elsewhere than its mesh. */
+  moves(view: View): boolean {
+    return view.lens === "blend" && !!this.#input?.compiled.blend.vertex;
+  }
+
+  #blendOf(scenery: Scenery): RawShaderMaterial | null {
+    const bare = this.#input && isBare(this.#input.compiled.blend);
+    return this.#textures || bare ? (this.#blends.get(scenery)?.material ?? null) : null;
+  }
+
+  /** The name of what a picture is drawn with; null while what it needs is on its way. */
+  nameOf(scenery: Scenery, view: View, beside: View | null): string | null {
+    const found = this.materialFor(scenery, view, true);
+    if (!found || !this.#input) return null;
+    const stage =
+      view.lens !== "blend" ? "" : this.#blendOf(scenery) ? "all" : this.#bare ? "ground" : "clay";
+    const structure = (view.program?.compiled ?? this.#input.compiled.blend).structure;
+    return [
+      view.lens,
+      stage,
+      structure,
+      beside && `${beside.lens}${beside.program?.compiled.structure ?? ""}`,
+    ].join();
+  }
+
   /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
   materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
     const { lens } = view;
-    if (lens === "blend") {
-      const bare = this.#input && isBare(this.#input.compiled.blend);
-      return this.#textures || bare ? (this.#blends.get(scenery)?.material ?? null) : null;
-    }
+    if (lens === "blend") return this.#blendOf(scenery) ?? this.#bare?.material ?? this.#clay;
     if (view.program) return this.#valueMaterial(scenery, view.program);
     if (isProgrammed(lens)) return null;
     if (lens === "groups") return this.#groupMaterials(scenery);
@@ -275,8 +348,7 @@ export class Programs {
   }
 
   #groupMaterials(scenery: Scenery): RawShaderMaterial[] {
-    const count = Math.max(1, ...scenery.geometry.groups.map((g) => (g.materialIndex ?? 0) + 1));
-    return Array.from({ length: count }, (_, i) =>
+    return Array.from({ length: scenery.materials }, (_, i) =>
       this.#kept(`group${i}`, () => plainMaterial(groupColour(i), 1, this.#over)),
     );
   }
@@ -292,6 +364,8 @@ export class Programs {
     this.#textures?.dispose();
     this.#fresh?.dispose();
     this.#lensTextures?.dispose();
+    this.#forgetBare();
+    this.#clay.dispose();
     for (const { material } of this.#blends.values()) material.dispose();
     for (const material of this.#flat.values()) material.dispose();
   }

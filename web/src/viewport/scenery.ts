@@ -1,7 +1,8 @@
 /** A mesh to draw: its arrays, the sets on it, what of it is hidden. */
 
-import { BufferAttribute, BufferGeometry, Mesh } from "three";
+import { BufferAttribute, BufferGeometry, Mesh, type Matrix4 } from "three";
 
+import { Clusters, type Run } from "./clusters";
 import type { SurfaceGeometry } from "./geometry";
 import type { TerrainGround } from "./terrain/ground";
 import type { SetSource, SetValues } from "./values";
@@ -17,6 +18,13 @@ export class Scenery {
   readonly geometry: BufferGeometry;
   readonly facts: Record<string, number>;
   readonly extras: Uint32Array;
+  /** What is drawn: the same places; the triangles perhaps in another order. */
+  readonly #drawn = new BufferGeometry();
+  #clusters: Clusters | null = null;
+  /** All groups, and those that are shown. */
+  #groups: Run[] = [];
+  #shown: Run[] = [];
+  readonly #onGround: boolean;
 
   /** sources: of all sets, by their number; only those on this mesh's vertices become attributes. */
   constructor(
@@ -32,21 +40,51 @@ export class Scenery {
         (source as SetValues).drawOn(this.geometry, `set${i}`, surface.extras);
       }
     });
-    this.mesh = new Mesh(ground ? ground.chunks.geometry : this.geometry);
+    this.#onGround = ground !== null;
+    this.#drawn.attributes = this.geometry.attributes;
+    this.#drawn.setIndex(this.geometry.index);
+    this.mesh = new Mesh(ground ? ground.chunks.geometry : this.#drawn);
     this.mesh.frustumCulled = false;
     this.show([], new Set());
   }
 
   /** Draw all groups but the hidden ones; each is a run that may have a material of its own. */
   show(groups: GroupRun[], hidden: ReadonlySet<string>): void {
-    this.geometry.clearGroups();
-    if (groups.length === 0) {
-      this.geometry.addGroup(0, this.geometry.index!.count, 0);
+    const runs = groups.map((g, i) => ({ start: 3 * g.first, count: 3 * g.triangles, materialIndex: i }));
+    const whole = [{ start: 0, count: this.geometry.index!.count, materialIndex: 0 }];
+    const alike = JSON.stringify(runs) === JSON.stringify(this.#groups);
+    this.#groups = runs;
+    this.#shown = runs.length ? runs.filter((_, i) => !hidden.has(groups[i]!.name)) : whole;
+    this.#drawn.groups = this.#shown;
+    if (this.#clusters && !alike) {
+      this.#clusters = null;
+      this.#drawn.setIndex(this.geometry.index);
+    }
+  }
+
+  /** How many materials are asked for. */
+  get materials(): number {
+    return Math.max(1, this.#groups.length);
+  }
+
+  /**
+   * Draw only what may be seen between two heights of the picture, −1 its foot and 1 its top.
+   * matrix: from places to homogeneous coordinates of the picture; null: draw everything again.
+   */
+  confine(matrix: Matrix4 | null, low = -1, high = 1): void {
+    // Terrain has squares of its own.
+    if (this.#onGround) return;
+    if (!matrix) {
+      this.#drawn.groups = this.#shown;
       return;
     }
-    groups.forEach((group, i) => {
-      if (!hidden.has(group.name)) this.geometry.addGroup(3 * group.first, 3 * group.triangles, i);
-    });
+    if (!this.#clusters) {
+      const whole = [{ start: 0, count: this.geometry.index!.count, materialIndex: 0 }];
+      this.#clusters = new Clusters(this.geometry, this.#groups.length ? this.#groups : whole);
+      // Picking and groups count triangles as they came; only what is drawn is in another order.
+      this.#drawn.setIndex(new BufferAttribute(this.#clusters.index, 1));
+    }
+    this.#drawn.groups = this.#clusters.between(this.#shown, matrix, low, high);
   }
 
   /** Lengths at every vertex, for a lens that shows them. */
@@ -61,6 +99,7 @@ export class Scenery {
 
   dispose(): void {
     this.geometry.dispose();
+    this.#drawn.dispose();
   }
 }
 

@@ -12,15 +12,16 @@ import {
 } from "three";
 
 import type { Frame, HeightsPart } from "../state/frames";
-import type { ChannelSetView } from "../state/types";
+import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { trianglesInside } from "./outline";
 import { Neighbours } from "./neighbours";
-import { Pace } from "./pace";
+import { Pace, type Easel } from "./pace";
 import { Picker, type Hit, type Picking } from "./picking";
 import { Programs, type BlendInput, type View } from "./programs";
 import { Highlight, Scenery, type GroupRun } from "./scenery";
+import { Screen, type Part, type Pass } from "./screen";
 import { TerrainGround } from "./terrain/ground";
 import { TerrainPicker } from "./terrain/picker";
 import type { SetSource } from "./values";
@@ -32,6 +33,9 @@ export interface Beside {
   sideBySide: boolean;
   at: number;
 }
+
+/** Small pictures are drawn in so many bands, so that they hold up nobody. */
+const SMALL_BANDS = 6;
 
 export class Viewport {
   picker: Picking;
@@ -56,8 +60,12 @@ export class Viewport {
   #view: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1], program: null };
   #beside: Beside | null = null;
   #size = new Vector2(1, 1);
-  #shape = "";
+  readonly #screen: Screen;
+  #anisotropy = 1;
   #prepared = false;
+  /** How often something was changed that is seen. */
+  #changes = 0;
+  #gone = false;
 
   constructor(
     canvas: HTMLCanvasElement,
@@ -71,7 +79,10 @@ export class Viewport {
     this.#renderer = new WebGLRenderer({
       canvas,
       alpha: true,
-      antialias: resolution >= 1,
+      // Pictures are drawn aside, where edges are smoothed if there is time for it.
+      antialias: false,
+      depth: false,
+      stencil: false,
       powerPreference: "high-performance",
     });
     this.#renderer.autoClear = false;
@@ -80,7 +91,7 @@ export class Viewport {
     this.#renderer.debug.onShaderError = (gl, _program, _vertex, fragment) => {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };
-    const anisotropy = resolution >= 1 ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1;
+    this.#screen = new Screen(this.#renderer);
     this.origin = originOf(surface.facts);
     this.ground =
       surface.terrain &&
@@ -88,19 +99,20 @@ export class Viewport {
     this.#programs = new Programs(
       sets,
       this.ground,
-      anisotropy,
       () => this.invalidate(),
       (material, of) => this.#link(material, of),
       () => this.onRefused(),
     );
-    this.neighbours = new Neighbours(this.origin, anisotropy, () => {
-      this.orbit.reachTo(this.neighbours.bounds);
-      this.invalidate();
-    });
-    this.#pace = new Pace(
-      this.#renderer.getContext() as WebGL2RenderingContext,
-      (detail) => this.#draw(detail),
-      (settled) => this.#drawn(settled),
+    this.neighbours = new Neighbours(
+      this.origin,
+      () => {
+        this.orbit.reachTo(this.neighbours.bounds);
+        this.invalidate();
+      },
+      (material, of) => this.#link(material, of),
+    );
+    this.#pace = new Pace(this.#renderer.getContext() as WebGL2RenderingContext, this.#easel(), (settled) =>
+      this.#drawn(settled),
     );
     this.#scenery = new Scenery(surface, this.#sourcesOn(0), this.ground);
     this.#highlight = new Highlight(surface.geometry, this.#programs.tint);
@@ -183,6 +195,13 @@ export class Viewport {
   setBlend(input: BlendInput): void {
     this.#programs.fit(this.#sceneries(), input);
     this.invalidate(true);
+  }
+
+  /** Show the ground alone until the whole blend is linked. */
+  showGround(
+    ...[compiled, document, materials]: [CompiledBlend, BlendDocument, MaterialView[]]
+  ): Promise<void> {
+    return this.#programs.showGround(this.#scenery, compiled, document, materials);
   }
 
   /** Let what moves go on: seconds since it began. */
@@ -280,79 +299,111 @@ export class Viewport {
 
   /** A small picture of what a view shows, as soon as what it needs is here; null if that takes too long. */
   async pictureOf(view: View, width: number, height: number): Promise<Blob | null> {
-    for (let waited = 0; !this.#programs.materialFor(this.#scenery, view, true); waited++) {
+    for (let waited = 0; !this.#programs.nameOf(this.#scenery, view, null); waited++) {
       if (waited === 30) return null;
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
     return this.thumbnail(width, height, null, view);
   }
 
-  /** A small picture of the surface as it is now, of another scenery, or of another view. */
-  thumbnail(
+  /** A small picture of the surface as it is now, of another scenery, or of another view; null if it changed meanwhile. */
+  async thumbnail(
     width: number,
     height: number,
     of: Scenery | null = null,
     view: View = this.#view,
   ): Promise<Blob | null> {
-    const canvas = this.#renderer.domElement;
-    const small = document.createElement("canvas");
-    small.width = width;
-    small.height = height;
-    // The drawing buffer is read in the task that drew it, or it would be empty.
+    if (of) {
+      this.#programs.fit([this.#scenery, of]);
+      if (!(await this.#programs.arrived(of))) return null;
+    }
     const aside = of !== null || view !== this.#view;
-    if (aside) {
-      if (of) this.#programs.fit([this.#scenery, of]);
-      this.#programs.shared.eye.value.copy(this.orbit.camera.position);
-      this.ground?.select(this.orbit.camera);
-      this.#renderer.setScissorTest(false);
-      this.#renderer.setViewport(0, 0, this.#size.x, this.#size.y);
-      this.#renderer.clear();
-      this.#pass(of ?? this.#scenery, view);
-    } else this.#render();
-    const scale = Math.max(small.width / canvas.width, small.height / canvas.height);
-    const [w, h] = [canvas.width * scale, canvas.height * scale];
-    const c = small.getContext("2d", { willReadFrequently: true })!;
-    c.fillStyle = "#3a3a3a";
-    c.fillRect(0, 0, small.width, small.height);
-    c.drawImage(canvas, (small.width - w) / 2, (small.height - h) / 2, w, h);
-    if (aside) {
-      // The screen shows the surface itself again before anybody sees this.
-      this.#render();
+    const alone = (size: Vector2) => [
+      this.#placed({ x: 0, y: 0, width: size.x, height: size.y }, of ?? this.#scenery, view),
+    ];
+    const passes = aside ? alone : (size: Vector2) => this.#passes(size);
+    const changes = this.#changes;
+    try {
+      return await this.#screen.small(width, height, SMALL_BANDS, passes, async () => {
+        await this.#done();
+        return changes === this.#changes && !this.#gone;
+      });
+    } finally {
       of?.dispose();
     }
-    return new Promise((resolve) => small.toBlob(resolve, "image/webp", 0.7));
   }
 
   // Rendering
 
   /** Have a material compiled beside what is drawn; whether the graphics card takes it. */
   async #link(material: RawShaderMaterial, of: Scenery): Promise<boolean> {
+    // Whatever is built for long comes after the first picture of shape and light.
+    while (!this.#prepared && !this.#gone) await new Promise((resolve) => setTimeout(resolve, 10));
     const known = new Set(this.#renderer.info.programs);
     const trial = new Scene();
-    trial.add(new ThreeMesh(of.geometry, material));
+    const mesh = new ThreeMesh(of.mesh.geometry, material);
+    mesh.frustumCulled = false;
+    trial.add(mesh);
     await this.#renderer.compileAsync(trial, this.orbit.camera);
+    if (this.#gone) return false;
     const gl = this.#renderer.getContext();
     const made = (this.#renderer.info.programs ?? []).filter((program) => !known.has(program));
-    return made.every((p) =>
+    const taken = made.every((p) =>
       gl.getProgramParameter((p as unknown as { program: WebGLProgram }).program, gl.LINK_STATUS),
     );
+    if (!taken) return false;
+    // Without a graphics card a program is built when it draws first: one pixel of it, beside what is shown.
+    this.#screen.tried(() => this.#renderer.render(trial, this.orbit.camera));
+    await this.#done();
+    return !this.#gone;
+  }
+
+  /** Wait until the graphics card has done what it was told. */
+  async #done(): Promise<void> {
+    const gl = this.#renderer.getContext() as WebGL2RenderingContext;
+    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)!;
+    gl.flush();
+    do await new Promise((resolve) => setTimeout(resolve, 4));
+    while (!this.#gone && gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED);
+    gl.deleteSync(fence);
   }
 
   invalidate(moving = false): void {
+    this.#changes++;
     this.#pace.invalidate(moving);
   }
 
-  #draw(detail: number): boolean {
-    if (!this.#programs.materialFor(this.#scenery, this.#view, true)) return false;
-    const scale = this.resolution * detail * Math.min(devicePixelRatio, 2);
-    const shape = `${scale}/${this.#size.x}/${this.#size.y}`;
-    if (shape !== this.#shape) {
-      this.#shape = shape;
-      this.#renderer.setPixelRatio(scale);
-      this.#renderer.setSize(this.#size.x, this.#size.y, false);
-    }
-    this.#render();
-    return true;
+  #easel(): Easel {
+    const scale = () => this.resolution * Math.min(devicePixelRatio, 2);
+    const { programs, screen, resolution, viewport } = {
+      programs: this.#programs,
+      screen: this.#screen,
+      resolution: this.resolution,
+      viewport: this as Viewport,
+    };
+    return {
+      get program() {
+        return programs.nameOf(viewport.scenery, viewport.#view, viewport.#beside?.view ?? null);
+      },
+      get pixels() {
+        return viewport.#size.x * viewport.#size.y * scale() ** 2;
+      },
+      mayBeFine: resolution >= 1,
+      begin: (share, fine) => {
+        screen.resize(this.#size.x, this.#size.y, scale());
+        this.#sharpen(fine ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1);
+        return screen.begin(share, fine);
+      },
+      band: (from, to) => screen.band(from, to, (size) => this.#passes(size)),
+      show: () => screen.show(),
+    };
+  }
+
+  #sharpen(anisotropy: number): void {
+    if (anisotropy === this.#anisotropy) return;
+    this.#anisotropy = anisotropy;
+    this.#programs.sharpen(anisotropy);
+    this.neighbours.sharpen(anisotropy);
   }
 
   #drawn(settled: boolean): void {
@@ -364,29 +415,43 @@ export class Viewport {
     this.onDrawn(settled && !this.#programs.waiting && !this.neighbours.waiting);
   }
 
-  #render(): void {
-    const renderer = this.#renderer;
-    const [width, height] = [this.#size.x, this.#size.y];
+  /** What a picture is made of: one view, or two beside each other. */
+  #passes(size: Vector2): Pass[] {
+    const { x: width, y: height } = size;
+    const whole = { x: 0, y: 0, width, height };
+    const first = this.#placed(whole, this.#scenery, this.#view);
     const beside = this.#beside;
-    this.#programs.shared.eye.value.copy(this.orbit.camera.position);
-    this.ground?.select(this.orbit.camera);
-    renderer.setScissorTest(false);
-    renderer.setViewport(0, 0, width, height);
-    renderer.clear();
-    if (!beside) {
-      this.#pass(this.#scenery, this.#view);
-      return;
-    }
-    const half = width / 2;
-    const at = beside.sideBySide ? half : width * beside.at;
-    renderer.setScissorTest(true);
-    renderer.setScissor(0, 0, at, height);
-    if (beside.sideBySide) renderer.setViewport(0, 0, half, height);
-    this.#pass(this.#scenery, this.#view);
-    renderer.setScissor(at, 0, width - at, height);
-    if (beside.sideBySide) renderer.setViewport(half, 0, half, height);
-    this.#pass(beside.scenery ?? this.#scenery, beside.view);
-    renderer.setScissorTest(false);
+    if (!beside) return [first];
+    const second = this.#placed(whole, beside.scenery ?? this.#scenery, beside.view);
+    const half = Math.round(width / 2);
+    const at = beside.sideBySide ? half : Math.round(width * beside.at);
+    const [left, right] = [
+      { x: 0, y: 0, width: at, height },
+      { x: at, y: 0, width: width - at, height },
+    ];
+    return beside.sideBySide
+      ? [
+          { ...first, viewport: left, scissor: left },
+          { ...second, viewport: right, scissor: right },
+        ]
+      : [
+          { ...first, scissor: left },
+          { ...second, scissor: right },
+        ];
+  }
+
+  #placed(whole: Part, scenery: Scenery, view: View): Pass {
+    const draw = (low: number, high: number) => {
+      const { camera } = this.orbit;
+      this.#programs.shared.eye.value.copy(camera.position);
+      this.ground?.select(camera);
+      const part = high - low < 1.99 && !this.#programs.moves(view);
+      const matrix = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
+      scenery.confine(part ? matrix : null, low, high);
+      this.#pass(scenery, view);
+      scenery.confine(null);
+    };
+    return { viewport: whole, scissor: whole, draw };
   }
 
   #pass(scenery: Scenery, view: View): void {
@@ -394,9 +459,8 @@ export class Viewport {
     const found = this.#programs.materialFor(scenery, view, main);
     if (!found) return;
     // Groups are runs with a material number each; where they look alike, all numbers are one material.
-    const most = Math.max(0, ...scenery.geometry.groups.map((g) => g.materialIndex ?? 0));
     const mesh: Mesh = scenery.mesh;
-    mesh.material = Array.isArray(found) ? found : Array.from({ length: most + 1 }, () => found);
+    mesh.material = Array.isArray(found) ? found : Array.from({ length: scenery.materials }, () => found);
     if (!main) {
       this.#scene.remove(this.#scenery.mesh, this.#highlight.mesh);
       this.#scene.add(mesh);
@@ -411,7 +475,9 @@ export class Viewport {
   }
 
   dispose(): void {
+    this.#gone = true;
     this.#pace.stop();
+    this.#screen.dispose();
     this.picker.dispose();
     this.#programs.dispose();
     this.neighbours.dispose();

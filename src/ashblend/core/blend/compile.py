@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument, Ground
@@ -12,7 +12,7 @@ from ashblend.core.materials.finish import colour_at
 from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import Constant, Node
+from ashblend.core.tree import Constant, Node, only_where
 
 SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
 
@@ -69,7 +69,8 @@ def is_there(document: BlendDocument, layer: Layer) -> bool:
 def compile_blend(
     document: BlendDocument, only: str | None = None, faulty: Collection[str] = ()
 ) -> BlendTree:
-    """Lower a document. Hidden layers leave no trace.
+    """Lower a document. Hidden layers leave no trace, and where a mask is zero its layer is not worked out: every kind
+    of layer leaves what is below as it was there.
 
     only: the id of a layer that is looked at alone, hidden or not. faulty: document paths of parts that cannot be drawn, which are
     left out; for the ground, its colour stands.
@@ -89,10 +90,15 @@ def compile_blend(
         if not there or path in faulty:
             continue
         laid = LAYER_KINDS[layer.kind](layer, path, at, look)
-        look = laid.look
+
+        def where(laid_on: Node, below: Node = NOTHING, mask: Node = laid.mask, path: str = path) -> Node:
+            return only_where(path, mask, laid_on, below)
+
+        parts = {f.name: where(getattr(laid.look, f.name), getattr(look, f.name)) for f in fields(Look)}
+        look = Look(**parts)
         masks.append(laid.mask)
-        weights.append(laid.weight)
-        covers.append(laid.weight if laid.covers is None else laid.covers)
+        weights.append(where(laid.weight))
+        covers.append(where(laid.weight if laid.covers is None else laid.covers))
         layers.append(number)
     for number, drive in enumerate(document.drives):
         path = f"/drives/{number}"

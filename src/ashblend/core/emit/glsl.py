@@ -149,12 +149,18 @@ class GlslSpelling:
     def spread(self, width: int, text: str) -> str:
         return f"{TYPES[width]}({text})"
 
-    def sample(self, pack: str, slot: int, at: str, steady: str | None) -> str:
+    def gradient(self, at: str) -> tuple[str, str] | None:
+        return None if self._sampling == "level0" else (f"dFdx({at})", f"dFdy({at})")
+
+    def when(self, condition: str) -> tuple[str, str]:
+        return f"if ({condition} > 0.0) {{", "}"
+
+    def sample(self, pack: str, slot: int, at: str, gradient: tuple[str, str] | None) -> str:
         place = f"vec3({at}, {self.number(slot)})"
         if self._sampling == "level0":
             return f"textureLod(pack_{pack}, {place}, 0.0)"
-        if steady is not None:
-            return f"textureGrad(pack_{pack}, {place}, dFdx({steady}), dFdy({steady}))"
+        if gradient is not None:
+            return f"textureGrad(pack_{pack}, {place}, {gradient[0]}, {gradient[1]})"
         return f"texture(pack_{pack}, {place})"
 
     def mean(self, pack: str, slot: int) -> str:

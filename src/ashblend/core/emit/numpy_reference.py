@@ -28,6 +28,7 @@ from ashblend.core.tree import (
     Table,
     TextureMean,
     TextureSample,
+    Where,
     in_order,
     last_uses,
 )
@@ -197,6 +198,8 @@ def _value(
             return known[node.of][:, ["xyzw".index(c) for c in node.letters]]
         case Spread():
             return np.repeat(known[node.of], node.width, axis=1)
+        case Where():
+            return np.asarray(np.where(known[node.condition] > 0, known[node.inside], known[node.otherwise]))
         case Operation():
             return OPERATIONS[node.name](*(known[a] for a in node.arguments))
 

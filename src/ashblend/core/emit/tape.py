@@ -30,6 +30,7 @@ from ashblend.core.tree import (
     Table,
     TextureMean,
     TextureSample,
+    Where,
     in_order,
 )
 
@@ -169,6 +170,10 @@ class _Flattener:
                 value = tuple(of["xyzw".index(c)] for c in node.letters)
             case Spread():
                 value = self.known[node.of] * node.width
+            case Where():
+                there = self._do(LESS, self._fixed(0.0), self.known[node.condition][0])
+                sides = zip(self.known[node.inside], self.known[node.otherwise], strict=True)
+                value = tuple(self._do(SELECT, there, a, b) for a, b in sides)
             case Operation():
                 value = self._operation(node)
         self.known[node] = value

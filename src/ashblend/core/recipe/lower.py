@@ -10,7 +10,18 @@ from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.noise import noise_over
 from ashblend.core.recipe.sources import SOURCES
 from ashblend.core.recipe.sources.protocol import SourceValue
-from ashblend.core.tree import Constant, Lookup, Node, Table, clamp, mix, operation, pointer, vector
+from ashblend.core.tree import (
+    Constant,
+    Lookup,
+    Node,
+    Table,
+    clamp,
+    mix,
+    only_where,
+    operation,
+    pointer,
+    vector,
+)
 
 OPS: dict[str, Callable[[Node, Node], Node]] = {
     "set": lambda _, s: s,
@@ -21,6 +32,8 @@ OPS: dict[str, Callable[[Node, Node], Node]] = {
     "min": lambda m, s: operation("min", m, s),
     "screen": lambda m, s: 1.0 - (1.0 - m) * (1.0 - s),
 }
+# Of nothing these make nothing, whatever the term.
+STAYS_NOTHING = ("multiply", "min")
 NO_WIDTH = 1e-9
 NOTHING = Constant(0.0)
 
@@ -66,14 +79,28 @@ def lower_term(term: Term, path: str, at: Lowering) -> Node:
     return value
 
 
+def _costs_much(term: Term) -> bool:
+    return (
+        term.warp is not None
+        or term.uneven is not None
+        or term.source.kind in ("noise", "material", "picture")
+    )
+
+
 def lower_recipe(recipe: Recipe, path: str, at: Lowering) -> Node:
-    """The whole recipe, 0..1. path: where it stands in the document."""
+    """The whole recipe, 0..1. path: where it stands in the document.
+
+    What is nothing and stays nothing is not worked out: noise is most of what a mask costs.
+    """
+    kept_within = all(term.op not in ("add", "subtract") for term in recipe.terms if term.on)
     mask: Node = NOTHING
     for number, term in enumerate(recipe.terms):
         if not term.on or term.amount == 0:
             continue
         here = f"{path}/terms/{number}"
         wanted = OPS[term.op](mask, lower_term(term, here, at))
-        mask = wanted if term.amount == 1 else mix(mask, wanted, at.number(f"{here}/amount"))
-    kept_within = all(term.op not in ("add", "subtract") for term in recipe.terms if term.on)
+        made = wanted if term.amount == 1 else mix(mask, wanted, at.number(f"{here}/amount"))
+        if term.op in STAYS_NOTHING and kept_within and _costs_much(term):
+            made = only_where(here, mask, made, mask)
+        mask = made
     return mask if kept_within else clamp(mask, 0, 1)

@@ -17,10 +17,20 @@ from ashblend.core.tree.node import (
     Table,
     TextureMean,
     TextureSample,
+    Where,
     as_node,
     children,
 )
-from ashblend.core.tree.operations import OPERATIONS, clamp, dot, mix, normalize, operation, vector
+from ashblend.core.tree.operations import (
+    OPERATIONS,
+    clamp,
+    dot,
+    mix,
+    normalize,
+    only_where,
+    operation,
+    vector,
+)
 from ashblend.core.tree.walk import in_order, last_uses
 
 __all__ = [
@@ -41,6 +51,7 @@ __all__ = [
     "Table",
     "TextureMean",
     "TextureSample",
+    "Where",
     "as_node",
     "children",
     "clamp",
@@ -52,6 +63,7 @@ __all__ = [
     "last_uses",
     "mix",
     "normalize",
+    "only_where",
     "operation",
     "pointer",
     "value_at",

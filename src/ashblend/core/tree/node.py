@@ -219,6 +219,24 @@ class Operation(_Node):
     width: int
 
 
+@dataclass(frozen=True, eq=False)
+class Where(_Node):
+    """inside where the condition (1) is more than zero, otherwise elsewhere; both of one width.
+
+    A promise that the two are alike where the condition is zero, so that a back end may leave out whatever only the
+    inside needs. branch: a name for all that is left out together, with one condition.
+    """
+
+    branch: str
+    condition: "Node"
+    inside: "Node"
+    otherwise: "Node"
+
+    @property
+    def width(self) -> int:
+        return self.inside.width
+
+
 Node = Union[  # noqa: UP007
     Constant,
     Parameter,
@@ -232,6 +250,7 @@ Node = Union[  # noqa: UP007
     Component,
     Spread,
     Operation,
+    Where,
 ]
 Operand = Union[_Node, float]  # noqa: UP007
 
@@ -251,6 +270,8 @@ def children(node: Node) -> tuple[Node, ...]:
     match node:
         case Operation():
             return node.arguments
+        case Where():
+            return (node.condition, node.inside, node.otherwise)
         case Component() | Spread():
             return (node.of,)
         case TextureSample():

@@ -8,7 +8,7 @@ and else b, and both must be finite. power is of a base that is not negative. si
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ashblend.core.tree.node import Constant, Node, Operand, Operation, Spread, as_node
+from ashblend.core.tree.node import Constant, Node, Operand, Operation, Spread, Where, as_node
 
 
 def _width_of(widths: list[int]) -> int:
@@ -133,6 +133,15 @@ def clamp(x: Operand, low: Operand, high: Operand) -> Node:
 
 def vector(*parts: Operand) -> Node:
     return operation("vector", *parts)
+
+
+def only_where(branch: str, condition: Node, inside: Node, otherwise: Node) -> Node:
+    """What need be worked out only where a condition is more than zero; see `Where`. Raises ValueError."""
+    if inside is otherwise or isinstance(condition, Constant):
+        return inside
+    if condition.width != 1 or inside.width != otherwise.width:
+        raise ValueError(f"widths {condition.width}, {inside.width} and {otherwise.width} do not go together")
+    return Where(branch, condition, inside, otherwise)
 
 
 def normalize(v: Operand) -> Node:

@@ -23,6 +23,7 @@ from ashblend.core.tree import (
     fact,
     mix,
     normalize,
+    only_where,
     vector,
 )
 
@@ -107,7 +108,9 @@ def lower_film(layer: FilmLayer, path: str, at: Lowering, below: Look) -> Laid:
         1,
     )
     darkened = below.albedo * mix(1.0, at.number(f"{path}/darken"), damp)
-    surface = NORMAL if layer.ripples is None else _rippled(path, at)
+    surface: Node = NORMAL
+    if layer.ripples is not None:
+        surface = only_where(f"{path}/ripples", much, _rippled(path, at), NORMAL)
     flattened = mix(below.normal, NORMAL, damp * at.number(f"{path}/flatten"))
     changes: dict[str, Node] = {}
     if layer.sink != 0:

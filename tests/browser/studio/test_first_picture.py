@@ -1,0 +1,74 @@
+"""What is seen before everything is there, and that the page lives while it is drawn."""
+
+import numpy as np
+from browser.window import glimpse, picture, settle
+from playwright.sync_api import expect
+from samples import small_project
+
+RECORD = """
+window.built = [];
+const compile = WebGL2RenderingContext.prototype.shaderSource;
+WebGL2RenderingContext.prototype.shaderSource = function (shader, text) {
+  window.built.push(text.length);
+  return compile.call(this, shader, text);
+};
+"""
+
+
+def test_shape_and_light_are_seen_while_textures_are_on_their_way(page, db):
+    sample = small_project(db)
+    held = []
+    page.route("**/packs/**", lambda route: held.append(route))  # noqa: PLW0108 (Playwright asks for a function of its own)
+    page.goto(f"/surface/{sample.surface}")
+    viewport = page.get_by_test_id("viewport")
+    expect(viewport).not_to_have_attribute("data-drawn", "0")
+    expect(viewport).to_have_attribute("data-settled", "false")
+    page.wait_for_timeout(300)
+    clay = glimpse(page)
+    # Something with edges stands there: the ground behind it has none.
+    assert np.abs(np.diff(clay.max(axis=2), axis=1)).max() > 8
+    assert len(held) > 0
+    page.get_by_role("button", name="History").click()
+    expect(page.get_by_role("button", name="As it was imported")).to_be_visible()
+    page.get_by_role("button", name="History").click()
+    page.unroute("**/packs/**")
+    for route in held:
+        route.continue_()
+    settle(page)
+    assert np.abs(picture(page) - clay).max() > 40
+
+
+def test_small_programs_are_built_before_the_whole_blend(page, db):
+    sample = small_project(db)
+    page.add_init_script(RECORD)
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    built = page.evaluate("window.built")
+    # Shape and light, the ground alone, everything: each larger than the one before.
+    largest = [max(built[: i + 1]) for i in range(len(built))]
+    assert len(set(largest)) >= 3 and built.index(max(built)) > 3, built
+
+
+def test_pictures_aside_never_reach_the_screen(page, db):
+    """Small pictures of steps are drawn by the same renderer: the surface once vanished while History was open."""
+    sample = small_project(db)
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    page.evaluate(
+        """() => {
+          window.emptied = 0;
+          const canvas = document.querySelector("[data-testid=picture]");
+          const context = canvas.getContext("webgl2");
+          const clear = context.clear.bind(context);
+          context.clear = (bits) => {
+            if (context.getParameter(context.FRAMEBUFFER_BINDING) === null) window.emptied++;
+            clear(bits);
+          };
+        }"""
+    )
+    shown = picture(page)
+    page.get_by_role("button", name="History").click()
+    for _ in range(6):
+        page.wait_for_timeout(400)
+        np.testing.assert_array_equal(glimpse(page), shown)
+    assert page.evaluate("window.emptied") == 0
