@@ -32,7 +32,8 @@ from ashblend.core.formats import (
     write_obj,
     write_ply,
 )
-from ashblend.core.formats.images import DECODERS, read_image, write_png
+from ashblend.core.formats.budget import DECODERS
+from ashblend.core.formats.images import read_image, write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.sound import require_sound
 from ashblend.core.formats.text_numbers import all_numbers

@@ -1,8 +1,12 @@
 """Some hundreds of damaged files and a few kills; ./ash torment does thousands and for long."""
 
+import io
 import re
 import resource
+import zipfile
 from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -10,14 +14,17 @@ from samples import small_project
 from servers import RealServer
 
 from ashblend.core.formats import ExportAttribute, FormatError, Limits, add_to_glb, build_glb, read_mesh
+from ashblend.core.formats.budget import LEAST, Budget
 from ashblend.core.formats.bundle import one_file
 from ashblend.core.formats.heights import read_grids
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.terrain_read import is_package, read_package
+from ashblend.core.formats.unzip import unzipped
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.terrain.taken import Taking, taken
+from torment.bombs import BOMBS, flat_heights, is_heights, wide_but_whole
 from torment.files import HEIGHTS, SEEDS, Damaged, damaged, damaged_heights
 from torment.kills import KillRound, Tally
 
@@ -140,3 +147,48 @@ def test_what_was_acknowledged_outlives_every_kill(database, db):
     )
     # Against the same opening before, in the same run; the least of three, as others may be at work.
     assert min(again) < 2.5 * first
+
+
+def peak_of(work: Callable[[], str]) -> tuple[str, int]:
+    """What work says, and bytes that it took at most beyond those in use before."""
+
+    def held(what: str) -> int:
+        lines = Path("/proc/self/status").read_text().splitlines()
+        return 1024 * int(next(line for line in lines if line.startswith(what)).split()[1])
+
+    Path("/proc/self/clear_refs").write_text("5")
+    before = held("VmRSS")
+    said = work()
+    return said, held("VmHWM") - before
+
+
+@pytest.mark.parametrize("name", list(BOMBS))
+def test_a_small_file_costs_a_gigabyte_at_most(name):
+    make, file, outcome = BOMBS[name]
+    data = make()
+    assert len(data) < 10_000_000
+    into = heights_in if is_heights(name, file) else brought_in
+    came, most = peak_of(lambda: into(Damaged(file, data)))
+    assert came == outcome and most < 600_000_000, (came, most)
+
+
+@pytest.mark.parametrize("make, name", [(flat_heights, "a.png"), (wide_but_whole, "a.exr")])
+def test_what_is_small_and_honest_is_read_and_costs_no_more(make, name):
+    came, most = peak_of(lambda: heights_in(Damaged(name, make(), "heights")))
+    assert came == "accepted" and most < 1_000_000_000, most
+
+
+def test_one_budget_holds_for_the_whole_upload():
+    """Each of many parts within what one alone may be, and all together not."""
+    piece = {f"part{n}.bin": bytes(LEAST // 8) for n in range(9)}
+    assert len(one_upload(dict(list(piece.items())[:7]))) == 7
+    with pytest.raises(FormatError, match="far more"):
+        one_upload(piece)
+
+
+def one_upload(parts: dict[str, bytes]) -> dict[str, bytes]:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        for name, data in parts.items():
+            archive.writestr(name, data)
+    return unzipped("a.zip", out.getvalue(), Limits(), Budget(len(out.getvalue())))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any, Literal
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -69,15 +69,26 @@ class Board:
         work: Work,
         tell: Tell,
         data: bytes | None = None,
+        ident: UUID | None = None,
     ) -> Job:
         """Keep what is wanted, and begin.
 
         `work` is given a progress call that raises Cancelled once the job is unwanted. A ValueError of
-        the work is a problem for the artist, in its own words.
+        the work is a problem for the artist, in its own words. ident: what to call it, where the asker must know before.
+        Waits for the database: never on a loop.
         """
-        with self._sessions.begin() as session:
-            ident = create_job(session, owner, title, wish, shape, data).id
-        return self._submit(Job(owner, title, ident), work, tell)
+        job = Job(owner, title, ident or uuid4())
+        # Known before it is kept, or somebody who looks for lost work would take it up once more.
+        with self._lock:
+            self._jobs[job.id] = job
+        try:
+            with self._sessions.begin() as session:
+                create_job(session, owner, title, wish, shape, data, job.id)
+        except BaseException:
+            with self._lock:
+                del self._jobs[job.id]
+            raise
+        return self._submit(job, work, tell)
 
     def take_up(self, owner: UUID, title: str, ident: UUID, work: Work, tell: Tell) -> Job:
         """Begin anew what was under way when the server ended."""

@@ -10,6 +10,7 @@ from typing import Any
 from fastapi import FastAPI, HTTPException
 from fastapi.routing import APIRoute
 from pydantic.json_schema import models_json_schema
+from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
@@ -20,6 +21,7 @@ from ashblend.server.guard import Guard
 from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
 from ashblend.server.live.rooms import Rooms
+from ashblend.server.off_loop import off_loop_sessions
 from ashblend.server.routes import (
     bin,
     brushes,
@@ -42,7 +44,7 @@ from ashblend.server.routes import (
 )
 from ashblend.server.settings import Settings
 from ashblend.store.bin import empty
-from ashblend.store.database import Sessions, connect, migrate, sessions
+from ashblend.store.database import Sessions, connect, migrate
 from ashblend.store.materials import bring_packs_up_to_date
 from ashblend.store.shelf import take_everywhere
 from ashblend.store.surfaces import bring_facts_up_to_date
@@ -71,23 +73,30 @@ async def _clean(kept: Sessions) -> None:
         await asyncio.sleep(CLEANED_EVERY)
 
 
-@asynccontextmanager
-async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
-    engine = connect(app.state.settings.database_url)
+def _bring_up_to_date(engine: Engine, kept: Sessions) -> None:
     migrate(engine)
-    app.state.sessions = sessions(engine)
-    with app.state.sessions.begin() as session:
+    with kept.begin() as session:
         bring_facts_up_to_date(session)
         bring_packs_up_to_date(session)
         take_everywhere(session)
-    app.state.rooms = Rooms(app.state.sessions)
-    app.state.board = Board(app.state.sessions)
+
+
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    url = app.state.settings.database_url
+    # Open surfaces have connections of their own: a stroke waits for no request.
+    engine, live = connect(url), connect(url)
+    app.state.sessions, kept = off_loop_sessions(engine), off_loop_sessions(live)
+    await asyncio.to_thread(_bring_up_to_date, engine, app.state.sessions)
+    app.state.rooms = Rooms(kept)
+    app.state.board = await asyncio.to_thread(Board, kept)
     cleaning = asyncio.create_task(_clean(app.state.sessions))
     yield
     cleaning.cancel()
     app.state.board.close()
     await app.state.rooms.close()
     engine.dispose()
+    live.dispose()
 
 
 def _operation_name(route: APIRoute) -> str:

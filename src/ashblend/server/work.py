@@ -2,12 +2,14 @@
 
 import asyncio
 import contextlib
-from uuid import UUID
+from typing import Any
+from uuid import UUID, uuid4
 
 from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 
 from ashblend.core.formats import Limits
+from ashblend.core.progress import Progress
 from ashblend.core.recipe import Recipe
 from ashblend.core.surface import Refusal
 from ashblend.jobs.board import Board, Job
@@ -15,6 +17,7 @@ from ashblend.jobs.plans import Plan
 from ashblend.server.live import surveying
 from ashblend.server.live.messages import JobNews, Refused
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Surveying
+from ashblend.server.live.surface import OpenSurface
 from ashblend.server.plans import work_for
 from ashblend.server.wishes import ANY_WISH, AnyWish, Survey
 from ashblend.store.errors import StaleRevision
@@ -48,7 +51,8 @@ async def start_job(
     """Begin working a wish out; news go to all windows of the surface. data: its uploaded file."""
     surface = room.surface
     title, work = await room.call(work_for, surface, wish, data, limits)
-    job = board.start(
+    job = await asyncio.to_thread(
+        board.start,
         surface.ident,
         title,
         wish.model_dump(mode="json"),
@@ -70,7 +74,7 @@ async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = No
     found = await room.call(surveying.wanted, surface, wish.on, wish.recipe, wish.layer)
     before = room.surveys.pop(wish.on, None)
     if before is not None:
-        board.drop(before.job)
+        await asyncio.to_thread(board.drop, before.job)
     if found is None:
         return False
 
@@ -83,21 +87,38 @@ async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = No
         if over:
             room.run_soon(_finish(board, room, wish, job))
 
-    name = surveying.title(found)
-    if ident is not None:
-        job = board.take_up(surface.ident, name, ident, lambda p: surveying.work_out(found, show, p), tell)
-    else:
-        stored = wish.model_dump(mode="json")
-        job = board.start(
-            surface.ident,
-            name,
-            stored,
-            surface.shape.number,
-            lambda p: surveying.work_out(found, show, p),
-            tell,
-        )
-    room.surveys[wish.on] = Surveying(wish, job.id)
+    name, named = surveying.title(found), ident or uuid4()
+    # Before it begins, as its first news may come before whoever began it goes on. One that came meanwhile gives way.
+    meanwhile = room.surveys.get(wish.on)
+    room.surveys[wish.on] = Surveying(wish, named)
+    if meanwhile is not None:
+        await asyncio.to_thread(board.drop, meanwhile.job)
+
+    def begin() -> None:
+        def work(progress: Progress) -> object:
+            return surveying.work_out(found, show, progress)
+
+        if ident is not None:
+            board.take_up(surface.ident, name, ident, work, tell)
+        else:
+            stored = wish.model_dump(mode="json")
+            board.start(surface.ident, name, stored, surface.shape.number, work, tell, ident=named)
+
+    try:
+        await asyncio.to_thread(begin)
+    except BaseException:
+        if _current(room, wish):
+            del room.surveys[wish.on]
+        raise
+    if not _current(room, wish) and board.find(named) is not None and not _over(board, named):
+        # Another wish took its place while it was being kept.
+        await asyncio.to_thread(board.drop, named)
     return True
+
+
+def _over(board: Board, ident: UUID) -> bool:
+    job = board.find(ident)
+    return job is None or job.state not in ("waiting", "running")
 
 
 def _survey_news(job: Job, wish: Survey) -> JobNews:
@@ -154,29 +175,33 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
         await asyncio.to_thread(board.drop, job.id)
 
 
-async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
-    """Begin anew what was under way on a surface when the server ended, or note that it cannot be."""
-    surface = room.surface
+def _lost(board: Board, surface: OpenSurface) -> list[tuple[UUID, str, dict[str, Any], int, bytes | None]]:
+    """Jobs of a surface that nobody works on."""
     with surface.sessions() as session:
-        found = [
+        return [
             (row.id, row.title, row.wish, row.shape, job_input(session, row))
             for row in unfinished_jobs(session, surface.ident)
             if board.find(row.id) is None
         ]
-    for ident, title, wish, shape, data in found:
+
+
+async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
+    """Begin anew what was under way on a surface when the server ended, or note that it cannot be."""
+    surface = room.surface
+    for ident, title, wish, shape, data in await asyncio.to_thread(_lost, board, surface):
         if shape != surface.shape.number:
-            board.end(ident, "The mesh has changed since.")
+            await asyncio.to_thread(board.end, ident, "The mesh has changed since.")
             continue
         parsed = ANY_WISH.validate_python(wish)
         if isinstance(parsed, Survey):
             with contextlib.suppress(Refusal):
                 if await survey(board, room, parsed, ident):
                     continue
-            board.end(ident, "There is nothing left to measure.")
+            await asyncio.to_thread(board.end, ident, "There is nothing left to measure.")
             continue
         try:
             _, work = await room.call(work_for, surface, parsed, data, limits)
         except ValueError as error:
-            board.end(ident, str(error))
+            await asyncio.to_thread(board.end, ident, str(error))
             continue
         board.take_up(surface.ident, title, ident, work, lambda job: room.tell_soon(job_news(job)))

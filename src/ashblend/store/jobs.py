@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
@@ -14,10 +14,17 @@ UNFINISHED = ("waiting", "running")
 
 
 def create_job(
-    session: Session, surface: UUID, title: str, wish: dict[str, Any], shape: int, data: bytes | None
+    session: Session,
+    surface: UUID,
+    title: str,
+    wish: dict[str, Any],
+    shape: int,
+    data: bytes | None,
+    ident: UUID | None = None,
 ) -> Job:
-    """data: a file that the work needs."""
+    """data: a file that the work needs. ident: what it is called, where that is settled already."""
     row = Job(
+        id=ident or uuid4(),
         surface_id=surface,
         title=title,
         wish=wish,

@@ -32,7 +32,7 @@ PackedSet = dict[PackName, PackedTexels]
 Packs = dict[PackName, U8]
 
 
-def _packed(maps: Mapping[str, bytes]) -> tuple[int, Packs]:
+def packed_maps(maps: Mapping[str, bytes]) -> tuple[int, Packs]:
     """Edge at which a material is sampled, and its packs at that. Raises FormatError or ValueError."""
     textures = texture_set(
         {role: read_image(data, f"The {role} map", LARGEST) for role, data in maps.items()}
@@ -45,12 +45,14 @@ def _put_packs(session: Session, packs: Packs) -> dict[str, str]:
     return {name: put_blob(session, zlib.compress(texels.tobytes(), 3)) for name, texels in packs.items()}
 
 
-def material_document(session: Session, name: str, maps: Mapping[str, bytes]) -> tuple[dict[str, Any], int]:
+def material_document(
+    session: Session, name: str, maps: Mapping[str, bytes], packed: tuple[int, Packs] | None = None
+) -> tuple[dict[str, Any], int]:
     """Keep encoded maps by role; what a material says of them, and the edge at which it is sampled.
 
-    Raises FormatError or ValueError for bad maps.
+    packed: of the maps, where it is known. Raises FormatError or ValueError for bad maps.
     """
-    size, packs = _packed(maps)
+    size, packs = packed or packed_maps(maps)
     document = {
         "name": name,
         "maps": {role: put_blob(session, data) for role, data in maps.items()},
@@ -59,9 +61,17 @@ def material_document(session: Session, name: str, maps: Mapping[str, bytes]) ->
     return document, size
 
 
-def create_material(session: Session, project: UUID, name: str, maps: Mapping[str, bytes]) -> Material:
-    """Keep a material from encoded maps by role. Raises FormatError or ValueError for bad maps."""
-    document, size = material_document(session, name, maps)
+def create_material(
+    session: Session,
+    project: UUID,
+    name: str,
+    maps: Mapping[str, bytes],
+    packed: tuple[int, Packs] | None = None,
+) -> Material:
+    """Keep a material from encoded maps by role. packed: of the maps, where it is known, so that nothing is decoded within
+    a transaction. Raises FormatError or ValueError for bad maps.
+    """
+    document, size = material_document(session, name, maps, packed)
     material = Material(project_id=project, document=document, size=size)
     session.add(material)
     session.flush()
@@ -86,7 +96,7 @@ def bring_packs_up_to_date(session: Session) -> int:
     outdated = [m for m in session.scalars(select(Material)) if "packs" not in m.document]
     for material in outdated:
         maps = {role: get_blob(session, sha) for role, sha in material.document["maps"].items()}
-        material.size, packs = _packed(maps)
+        material.size, packs = packed_maps(maps)
         material.document = {**material.document, "packs": _put_packs(session, packs)}
     return len(outdated)
 

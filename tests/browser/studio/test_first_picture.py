@@ -2,7 +2,7 @@
 
 import numpy as np
 from browser.window import glimpse, picture, settle
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 from samples import small_project
 
 RECORD = """
@@ -17,8 +17,13 @@ WebGL2RenderingContext.prototype.shaderSource = function (shader, text) {
 
 def test_shape_and_light_are_seen_while_textures_are_on_their_way(page, db):
     sample = small_project(db)
-    held = []
-    page.route("**/packs/**", lambda route: held.append(route))  # noqa: PLW0108 (Playwright asks for a function of its own)
+    held: list[Route] = []
+    wait = True
+
+    def hold(route: Route) -> None:
+        held.append(route) if wait else route.continue_()
+
+    page.route("**/packs/**", hold)
     page.goto(f"/surface/{sample.surface}")
     viewport = page.get_by_test_id("viewport")
     expect(viewport).not_to_have_attribute("data-drawn", "0")
@@ -31,7 +36,7 @@ def test_shape_and_light_are_seen_while_textures_are_on_their_way(page, db):
     page.get_by_role("button", name="History").click()
     expect(page.get_by_role("button", name="As it was imported")).to_be_visible()
     page.get_by_role("button", name="History").click()
-    page.unroute("**/packs/**")
+    wait = False
     for route in held:
         route.continue_()
     settle(page)

@@ -12,6 +12,7 @@ from pathlib import PurePosixPath
 from typing import Any
 from urllib.parse import unquote
 
+from ashblend.core.formats.budget import Budget, decoding
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.glb_reader import DAMAGED, open_json
 from ashblend.core.formats.glb_write import write_container
@@ -53,12 +54,13 @@ def _embedded(uri: str) -> bytes:
         raise FormatError("An embedded buffer cannot be decoded.", DAMAGED) from error
 
 
-def _buffers(document: dict[str, Any], files: Files) -> list[bytes]:
-    out = []
+def _buffers(document: dict[str, Any], files: Files, out: "_Parts") -> list[int]:
+    """Where each buffer begins in what is laid out."""
+    begins = []
     for entry in document.get("buffers", []):
         uri = entry.get("uri")
         if uri is None:
-            out.append(b"")
+            begins.append(out.add("", b""))
             continue
         data = _embedded(uri) if uri.startswith("data:") else _part(files, uri)
         if data is None:
@@ -68,14 +70,30 @@ def _buffers(document: dict[str, Any], files: Files) -> list[bytes]:
             )
         if len(data) < int(entry["byteLength"]):
             raise FormatError(f"{uri[:80]!r} is shorter than the .gltf says.", DAMAGED)
-        out.append(data[: int(entry["byteLength"])])
-    return out
+        begins.append(out.add(uri, data))
+    return begins
 
 
-def _packed(document: dict[str, Any], files: Files) -> tuple[bytes, tuple[str, ...]]:
+class _Parts:
+    """Parts laid out one after another; one that is named often is there once."""
+
+    def __init__(self, budget: Budget) -> None:
+        self.chunk = ChunkBytes()
+        self._budget = budget
+        self._known: dict[str, int] = {}
+
+    def add(self, name: str, data: bytes) -> int:
+        """Where it begins. Raises FormatError."""
+        if name not in self._known:
+            self._budget.take(len(data), repr(name[:80]))
+            self._known[name] = self.chunk.add(data)
+        return self._known[name]
+
+
+def _packed(document: dict[str, Any], files: Files, budget: Budget) -> tuple[bytes, tuple[str, ...]]:
     """A GLB of a .gltf and its parts."""
-    out = ChunkBytes()
-    begins = [out.add(data) for data in _buffers(document, files)]
+    out = _Parts(budget)
+    begins = _buffers(document, files, out)
     for view in document.get("bufferViews", []):
         for place in (view, *(view.get("extensions", {}).get(name) for name in MESHOPT)):
             if place is not None:
@@ -91,19 +109,19 @@ def _packed(document: dict[str, Any], files: Files) -> tuple[bytes, tuple[str, .
             missing += 1
             continue
         views = document.setdefault("bufferViews", [])
-        views.append({"buffer": 0, "byteOffset": out.add(data), "byteLength": len(data)})
+        views.append({"buffer": 0, "byteOffset": out.add(uri, data), "byteLength": len(data)})
         del image["uri"]
         image.update(bufferView=len(views) - 1, mimeType=kind)
     notes = ["The .gltf and its parts are kept as one GLB."]
     if missing:
         notes.append(f"{missing} of its textures were not there; painting does not need them.")
-    document["buffers"] = [{"byteLength": out.length}]
-    if not out.length:
+    document["buffers"] = [{"byteLength": out.chunk.length}]
+    if not out.chunk.length:
         del document["buffers"]
-    return write_container(document, out.joined()), tuple(notes)
+    return write_container(document, out.chunk.joined()), tuple(notes)
 
 
-def _from_gltf(name: str, files: Files) -> tuple[bytes, tuple[str, ...]]:
+def _from_gltf(name: str, files: Files, budget: Budget) -> tuple[bytes, tuple[str, ...]]:
     document = open_json(files[name])
     base = PurePosixPath(name).parent
     # Addresses in the file are seen from where it lies.
@@ -112,7 +130,7 @@ def _from_gltf(name: str, files: Files) -> tuple[bytes, tuple[str, ...]]:
         for n, data in files.items()
     }
     try:
-        return _packed(document, beside)
+        return _packed(document, beside, budget)
     except FormatError:
         raise
     except (KeyError, IndexError, TypeError, ValueError, AttributeError) as error:
@@ -121,11 +139,17 @@ def _from_gltf(name: str, files: Files) -> tuple[bytes, tuple[str, ...]]:
 
 def one_file(files: Sequence[tuple[str, bytes]], limits: Limits) -> Bundle:
     """The mesh among files that came together. Raises FormatError."""
+    with decoding():
+        return _one_file(files, limits)
+
+
+def _one_file(files: Sequence[tuple[str, bytes]], limits: Limits) -> Bundle:
+    budget = Budget(sum(len(data) for _, data in files))
     if len(files) > MOST_FILES:
         raise FormatError(f"{len(files):,} files came together.", "Drop one mesh with its parts.")
     every: dict[str, bytes] = {}
     for name, data in files:
-        every.update(unzipped(name, data, limits) if _suffix(name) == ".zip" else {name: data})
+        every.update(unzipped(name, data, limits, budget) if _suffix(name) == ".zip" else {name: data})
     # What some systems pack along begins with a dot.
     meshes = [n for n in every if _suffix(n) in MESHES and not PurePosixPath(n).name.startswith(".")]
     known = ", ".join(MESHES)
@@ -144,9 +168,9 @@ def one_file(files: Sequence[tuple[str, bytes]], limits: Limits) -> Bundle:
     notes: tuple[str, ...] = ()
     short = PurePosixPath(name).name
     if _suffix(name) == ".gltf":
-        data, notes = _from_gltf(name, every)
+        data, notes = _from_gltf(name, every, budget)
         short = f"{PurePosixPath(name).stem}.glb"
     if _suffix(short) == ".glb" and data:
-        data, more = plain_glb(data, limits)
+        data, more = plain_glb(data, limits, budget)
         notes = (*notes, *more)
     return Bundle(short, data, notes)

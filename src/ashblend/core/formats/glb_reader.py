@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, U32
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError, Limits, too_many
 
 MAGIC = 0x46546C67
@@ -254,6 +255,13 @@ class GlbReader:
         triangles = corners // 3
         if vertices > limits.vertices or corners > 3 * limits.triangles:
             raise too_many(vertices, triangles, limits)
+        # Accessors may lie over each other, and those without data take no room in the file.
+        each = [
+            4 * pool.count * WIDTHS[accessors[number]["type"]]
+            for pool in pools
+            for number in {n for key in pool.primitives for n in self.primitive(key)["attributes"].values()}
+        ]
+        Budget(self._bytes).take(sum(each) + 4 * corners, "The mesh")
         if len(names) > MOST_ATTRIBUTES:
             raise FormatError(
                 f"The mesh has {len(names)} attributes for each vertex; at most {MOST_ATTRIBUTES} are read.",

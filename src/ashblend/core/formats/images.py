@@ -1,25 +1,21 @@
 """PNG and JPEG maps as arrays.
 
-A picture is decoded whole before it can be scaled down: 8192² of 16-bit RGBA are 537 MB for a moment. So only
-DECODERS are decoded at a time, whoever asks, and each is brought to the edge that is wanted before anything else
-is made of it. Both libraries let other threads run while they decode.
+A picture is decoded whole before it can be scaled down: 8192² of 16-bit RGBA are 537 MB for a moment. So few are
+decoded at a time (`budget.decoding`), and each is brought to the edge that is wanted before anything else is made of it. Both libraries let other threads run while they decode.
 """
 
 import io
-import os
 import struct
-import threading
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ashblend.core.formats.budget import Budget, decoding
 from ashblend.core.formats.errors import FormatError
 
 MOST_PIXELS = 8192 * 8192
 KINDS = ("PNG", "JPEG")
-DECODERS = max(1, (os.cpu_count() or 2) // 2)
-_DECODING = threading.BoundedSemaphore(DECODERS)
 
 
 PNG_HEAD = b"\x89PNG\r\n\x1a\n"
@@ -51,11 +47,17 @@ def _needed_chunks(data: bytes, name: str) -> bytes:
 
 
 def read_image(
-    data: bytes, name: str = "The picture", most_edge: int | None = None, *, alpha: bool = False
+    data: bytes,
+    name: str = "The picture",
+    most_edge: int | None = None,
+    *,
+    alpha: bool = False,
+    most_pixels: int = MOST_PIXELS,
+    budget: Budget | None = None,
 ) -> NDArray[Any]:
     """An image as stored: (rows, cols) or (rows, cols, 3), uint8 or uint16; alpha is left out, unless it is asked for.
 
-    most_edge: larger ones are scaled down to it, texels averaged by area.
+    most_edge: larger ones are scaled down to it, texels averaged by area. budget: what is left of the upload it came in.
 
     Raises FormatError for anything but a whole PNG or JPEG of at most MOST_PIXELS.
     Pillow looks at the header first, so that a small file cannot unpack to a huge one; OpenCV
@@ -67,15 +69,20 @@ def read_image(
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as header:
             pixels = header.width * header.height
+            bands = len(header.getbands())
+            # Pillow says nothing of sixteen bits in colour; a PNG's header does.
+            each = bands * (2 if header.format == "PNG" and data[24:25] == b"\x10" else 1)
     except Image.DecompressionBombError as error:
-        raise _too_large(name, "far more") from error
+        raise _too_large(name, "far more", most_pixels) from error
     except (UnidentifiedImageError, OSError, ValueError) as error:
         raise FormatError(
             f"{name} is not a PNG or JPEG that can be read.", "Save it again as PNG."
         ) from error
-    if pixels > MOST_PIXELS:
-        raise _too_large(name, f"{pixels / 1e6:.0f} million")
-    with _DECODING:
+    if pixels > most_pixels:
+        raise _too_large(name, f"{pixels / 1e6:.0f} million", most_pixels)
+    if budget is not None:
+        budget.take(pixels * each, name)
+    with decoding():
         stored = np.frombuffer(_needed_chunks(data, name), np.uint8)
         image = cv2.imdecode(stored, cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
         if image is not None and most_edge is not None and max(image.shape[:2]) > most_edge:
@@ -93,8 +100,8 @@ def read_image(
     return np.ascontiguousarray(image)
 
 
-def _too_large(name: str, pixels: str) -> FormatError:
-    most = f"{MOST_PIXELS / 1e6:.0f} million"
+def _too_large(name: str, pixels: str, most_pixels: int) -> FormatError:
+    most = f"{most_pixels / 1e6:.0f} million"
     return FormatError(f"{name} has {pixels} pixels; at most {most} are read.", "Scale it down.")
 
 

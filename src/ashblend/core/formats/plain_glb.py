@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError, Limits, too_many
 from ashblend.core.formats.glb_reader import (
     COMPONENTS,
@@ -31,8 +32,6 @@ NAMES = {DRACO: "Draco", MESHOPT[0]: "meshopt", MESHOPT[1]: "meshopt"}
 CONTRADICTION = "The file's compressed geometry contradicts what it says of it."
 # The names stand in the JSON, which comes first; a file without them need not be taken apart twice.
 MOST_HEAD = 64_000_000
-# Bytes that decoding may make in all.
-MOST_BYTES = 2_000_000_000
 
 
 class ChunkBytes:
@@ -68,15 +67,17 @@ def _without(entry: dict[str, Any], names: tuple[str, ...]) -> None:
         entry.pop("extensions", None)
 
 
-def _meshopt(reader: GlbReader, said: dict[str, Any]) -> bytes:
+def _meshopt(reader: GlbReader, said: dict[str, Any], budget: Budget) -> bytes:
     """The plain bytes of a view that meshopt packed."""
     import meshopt
 
     count, stride = int(said["count"]), int(said["byteStride"])
     mode, how = str(said["mode"]), str(said.get("filter", "NONE"))
     packed = reader.buffer_bytes(int(said["buffer"]), int(said.get("byteOffset", 0)), int(said["byteLength"]))
-    if not 0 <= count * stride <= MOST_BYTES or not 0 < stride <= 256:
+    if count < 0 or not 0 < stride <= 256:
         raise FormatError(CONTRADICTION, DAMAGED)
+    # Indices are decoded as four bytes each.
+    budget.take(count * max(stride, 4), "What meshopt packed")
     try:
         plain = meshopt.decode_gltf_buffer(packed, count, stride, mode, None if how == "NONE" else how)
     except (ValueError, RuntimeError) as error:
@@ -90,18 +91,19 @@ def _meshopt(reader: GlbReader, said: dict[str, Any]) -> bytes:
     return out
 
 
-def _views(reader: GlbReader, document: dict[str, Any], out: ChunkBytes) -> set[str]:
+def _views(reader: GlbReader, document: dict[str, Any], out: ChunkBytes, budget: Budget) -> set[str]:
     """Lay every view's bytes out anew, unpacked; names of the extensions that were met."""
     met = set()
     for view in document.get("bufferViews", []):
         packed = next(((name, said) for name in MESHOPT if (said := _said(view, name)) is not None), None)
         if packed is None:
+            budget.take(int(view["byteLength"]), "Its buffer views")
             data = reader.buffer_bytes(
                 int(view["buffer"]), int(view.get("byteOffset", 0)), int(view["byteLength"])
             )
         else:
             met.add(packed[0])
-            data = _meshopt(reader, packed[1])
+            data = _meshopt(reader, packed[1], budget)
             _without(view, MESHOPT)
         view.update(buffer=0, byteOffset=out.add(data), byteLength=len(data))
     return met
@@ -134,7 +136,9 @@ def _primitives(document: dict[str, Any]) -> Iterator[tuple[dict[str, Any], dict
                 yield primitive, said
 
 
-def _draco(reader: GlbReader, document: dict[str, Any], out: ChunkBytes, limits: Limits) -> None:
+def _draco(
+    reader: GlbReader, document: dict[str, Any], out: ChunkBytes, limits: Limits, budget: Budget
+) -> None:
     """Give every primitive that Draco packed accessors of its own."""
     import DracoPy
 
@@ -145,6 +149,12 @@ def _draco(reader: GlbReader, document: dict[str, Any], out: ChunkBytes, limits:
     if vertices > limits.vertices or corners > 3 * limits.triangles:
         raise too_many(vertices, corners // 3, limits)
     for primitive, said in found:
+        # Decoded as numbers of up to eight bytes, of which accessors are made.
+        said_of = [accessors[primitive["attributes"][name]] for name in said["attributes"]]
+        said_numbers = sum(int(a["count"]) * WIDTHS[a["type"]] for a in said_of)
+        if "indices" in primitive:
+            said_numbers += int(accessors[primitive["indices"]]["count"])
+        budget.take(4 * said_numbers, "What Draco packed")
         view = reader.document["bufferViews"][int(said["bufferView"])]
         packed = reader.buffer_bytes(
             int(view["buffer"]), int(view.get("byteOffset", 0)), int(view["byteLength"])
@@ -162,11 +172,12 @@ def _draco(reader: GlbReader, document: dict[str, Any], out: ChunkBytes, limits:
         _without(primitive, (DRACO,))
 
 
-def plain_glb(data: bytes, limits: Limits) -> tuple[bytes, tuple[str, ...]]:
+def plain_glb(data: bytes, limits: Limits, budget: Budget | None = None) -> tuple[bytes, tuple[str, ...]]:
     """The same GLB without compressed geometry, and notes about it; the very bytes where there is none.
 
-    Raises FormatError.
+    budget: what is left of the upload that it came in; its own where it came alone. Raises FormatError.
     """
+    budget = budget or Budget(len(data))
     if not any(name.encode() in data[:MOST_HEAD] for name in NAMES):
         return data, ()
     container = open_container(data)
@@ -177,10 +188,10 @@ def plain_glb(data: bytes, limits: Limits) -> tuple[bytes, tuple[str, ...]]:
         reader = GlbReader(container)
         document = container.copied()
         out = ChunkBytes()
-        met = _views(reader, document, out)
+        met = _views(reader, document, out, budget)
         if DRACO in used and any(True for _ in _primitives(document)):
             met.add(DRACO)
-            _draco(reader, document, out, limits)
+            _draco(reader, document, out, limits, budget)
         document["buffers"] = [{"byteLength": out.length}]
         for name in ("extensionsUsed", "extensionsRequired"):
             left = [entry for entry in document.get(name, []) if entry not in NAMES]

@@ -1,6 +1,5 @@
 """A bundle that `terrain_package` wrote, read back."""
 
-import io
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -8,19 +7,24 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError
 
 from ashblend.core.arrays import F32
-from ashblend.core.channels.quantise import dequantise
+from ashblend.core.channels.quantise import WeightBits, dequantise
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
-from ashblend.core.formats.heights import Grid, RawLayout, read_grid
+from ashblend.core.formats.heights import MOST_EDGE, Grid, RawLayout, read_grid
+from ashblend.core.formats.heights.npy import read_array
+from ashblend.core.formats.heights.tiff import read_planes
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat_files import unpacked
 from ashblend.core.formats.terrain_package import MANIFEST
 from ashblend.core.terrain.regions import joined_regions
 from ashblend.core.terrain.taken import Taking
 
-Edge = Annotated[int, Field(ge=2, le=8193)]
+AGAIN = "Export the terrain again."
+Edge = Annotated[int, Field(ge=2, le=MOST_EDGE)]
+MOST_CELLS = 8192
 FileName = Annotated[str, Field(pattern=r"^[A-Za-z0-9_]{1,60}\.[a-z0-9]{1,5}$")]
 
 
@@ -32,9 +36,14 @@ class _Heights(_Part):
     file: FileName
     rows: Edge
     cols: Edge
-    spacing: Annotated[float, Field(gt=0, le=1000)]
-    low: float = 0.0
-    high: float = 1.0
+    spacing: FiniteFloat
+    low: FiniteFloat = 0.0
+    high: FiniteFloat = 1.0
+
+    @property
+    def taking(self) -> Taking:
+        """Raises ValidationError where it would make no terrain."""
+        return Taking(spacing=self.spacing, low=self.low, high=self.high)
 
 
 class _Channel(_Part):
@@ -44,8 +53,8 @@ class _Channel(_Part):
 class _Splat(_Part):
     file: FileName
     name: Annotated[str, Field(min_length=1, max_length=60)]
-    rows: Edge
-    cols: Edge
+    rows: Annotated[int, Field(ge=2, le=MOST_CELLS)]
+    cols: Annotated[int, Field(ge=2, le=MOST_CELLS)]
     bits: Literal[4, 8, 16]
     channels: Annotated[list[_Channel], Field(min_length=1, max_length=4)]
     stored: Annotated[int, Field(ge=1, le=4)] = 4
@@ -64,11 +73,16 @@ class _Manifest(_Part):
 
 @dataclass(frozen=True)
 class ReadSet:
-    """weights: (rows, cols, channels) 0..1."""
+    """steps: (rows, cols, channels) as stored, of so many bits."""
 
     name: str
     channels: tuple[str, ...]
-    weights: F32
+    steps: NDArray[np.unsignedinteger]
+    bits: WeightBits
+
+    def weights(self, channel: int) -> F32:
+        """(rows, cols) 0..1."""
+        return dequantise(self.steps[..., channel], self.bits)
 
 
 @dataclass(frozen=True)
@@ -95,56 +109,55 @@ def _regions_of(
     return {place: (name, files[name]) for place, name in names.items()}
 
 
-def _steps(name: str, data: bytes, rows: int, cols: int, entry: _Splat) -> NDArray[np.uint16]:
+def _stored(name: str, data: bytes, rows: int, cols: int, entry: _Splat, budget: Budget) -> NDArray[Any]:
+    """The whole numbers of one splat file as they stand in it. Raises FormatError."""
+    suffix, stored = name.rsplit(".", 1)[-1], entry.stored
+    if suffix == "npy":
+        return read_array(name, data, budget, kinds="u")
+    if suffix == "tif":
+        return read_planes(name, data, budget, kinds="u")
+    if suffix != "raw":
+        return read_image(data, name, alpha=True, most_pixels=MOST_EDGE**2, budget=budget)
+    kind = {4: "<u2" if stored > 2 else "u1", 8: "u1", 16: "<u2"}[entry.bits]
+    each = 1 if entry.bits == 4 else stored
+    if len(data) != rows * cols * each * np.dtype(kind).itemsize:
+        raise FormatError(f"{name} has {len(data):,} bytes, which do not fit its size.", AGAIN)
+    values = np.frombuffer(data, kind)
+    return values.reshape(rows, cols) if entry.bits == 4 else values.reshape(rows, cols, each)
+
+
+def _steps(
+    name: str, data: bytes, rows: int, cols: int, entry: _Splat, budget: Budget
+) -> NDArray[np.unsignedinteger]:
     """(rows, cols, channels) of one splat file. Raises FormatError."""
-    suffix = name.rsplit(".", 1)[-1]
-    stored = entry.stored
-    if suffix in ("npy", "raw"):
-        if suffix == "npy":
-            values = read_npy(name, data)
-        else:
-            kind = {4: "<u2" if stored > 2 else "u1", 8: "u1", 16: "<u2"}[entry.bits]
-            each = 1 if entry.bits == 4 else stored
-            if len(data) != rows * cols * each * np.dtype(kind).itemsize:
-                raise FormatError(
-                    f"{name} has {len(data):,} bytes, which do not fit its size.", "Export it again."
-                )
-            values = np.frombuffer(data, kind)
-            values = values.reshape(rows, cols) if entry.bits == 4 else values.reshape(rows, cols, each)
-        steps = unpacked(values, entry.bits, stored)
+    values = _stored(name, data, rows, cols, entry, budget)
+    stored, bits = entry.stored, entry.bits
+    packed = bits == 4 and name.endswith((".npy", ".raw"))
+    planes = 1 if values.ndim == 2 else values.shape[2]
+    wanted = 1 if packed else len(entry.channels)
+    if values.shape[:2] != (rows, cols) or planes < wanted or stored < len(entry.channels):
+        raise FormatError(
+            f"{name} is not {cols} × {rows} with {len(entry.channels)} channels in {stored}.", AGAIN
+        )
+    # Two channels go out as pictures of three.
+    if packed or name.endswith((".npy", ".raw")):
+        if not packed and planes != stored:
+            raise FormatError(f"{name} does not have {stored} channels.", AGAIN)
+        steps = unpacked(values, bits, stored)
     else:
-        values = read_image_planes(name, data)
-        steps = values.reshape(*values.shape[:2], -1).astype(np.uint16)
-        if entry.bits == 4:
-            steps = steps // 17
-    if steps.shape[:2] != (rows, cols) or steps.shape[2] < min(stored, len(entry.channels)):
-        raise FormatError(f"{name} is not {cols} × {rows} with {stored} channels.", "Export it again.")
+        steps = values.reshape(rows, cols, -1)
+        steps = steps // 17 if bits == 4 else steps
+    if int(steps.max(initial=0)) > 2**bits - 1:
+        raise FormatError(f"{name} holds numbers that {bits} bits cannot hold.", AGAIN)
     return steps
-
-
-def read_npy(name: str, data: bytes) -> NDArray[Any]:
-    try:
-        return np.load(io.BytesIO(data), allow_pickle=False)
-    except (ValueError, EOFError, OSError, MemoryError) as error:
-        raise FormatError(f"{name} is damaged.", "Export it again.") from error
-
-
-def read_image_planes(name: str, data: bytes) -> NDArray[Any]:
-    """A picture with all its channels, alpha too."""
-    if name.endswith(".tif"):
-        import tifffile
-
-        try:
-            return tifffile.imread(io.BytesIO(data))
-        except Exception as error:
-            raise FormatError(f"{name} is damaged.", "Export it again.") from error
-    return read_image(data, name, alpha=True)
 
 
 def read_package(files: Mapping[str, bytes]) -> ReadPackage:
     """Raises FormatError."""
+    budget = Budget(sum(map(len, files.values())))
     try:
         manifest = _Manifest.model_validate(json.loads(files[MANIFEST]))
+        taking = manifest.heights.taking
     except (ValueError, ValidationError, RecursionError) as error:
         raise FormatError(
             f"{MANIFEST} says nothing that can be read.", "Export the terrain again."
@@ -154,30 +167,26 @@ def read_package(files: Mapping[str, bytes]) -> ReadPackage:
     rows, cols = (heights.rows - 1) // count + 1, (heights.cols - 1) // count + 1
     layout = RawLayout(cols=cols, rows=rows, order="little") if raw else None
     grids = {
-        place: read_grid(name, data, layout)
+        place: read_grid(name, data, layout, budget)
         for place, (name, data) in _regions_of(heights.file, count, files).items()
     }
     values, _ = joined_regions({place: grid.values for place, grid in grids.items()})
     if values.shape != (heights.rows, heights.cols):
-        raise FormatError(
-            "The heights are not of the size that the manifest says.", "Export the terrain again."
-        )
+        raise FormatError("The heights are not of the size that the manifest says.", AGAIN)
     first = grids[0, 0]
-    sets = tuple(_read_set(entry, manifest.regions, files) for entry in manifest.splat)
-    return ReadPackage(
-        Grid(values, first.most, (), None),
-        Taking(spacing=heights.spacing, low=heights.low, high=heights.high),
-        sets,
-    )
+    sets = tuple(_read_set(entry, manifest.regions, files, budget) for entry in manifest.splat)
+    return ReadPackage(Grid(values, first.most, (), None), taking, sets)
 
 
-def _read_set(entry: _Splat, regions: _Regions, files: Mapping[str, bytes]) -> ReadSet:
+def _read_set(entry: _Splat, regions: _Regions, files: Mapping[str, bytes], budget: Budget) -> ReadSet:
     count, border = regions.along_each_edge, regions.splat_border
+    if entry.rows % count or entry.cols % count:
+        raise FormatError(f"{entry.file} does not divide into {count} × {count} regions.", AGAIN)
     rows, cols = entry.rows // count + 2 * border, entry.cols // count + 2 * border
     parts = {
-        place: _steps(name, data, rows, cols, entry)[border : rows - border, border : cols - border]
+        place: _steps(name, data, rows, cols, entry, budget)[border : rows - border, border : cols - border]
         for place, (name, data) in _regions_of(entry.file, count, files).items()
     }
     across = [np.concatenate([parts[c, r] for c in range(count)], axis=1) for r in range(count)]
     steps = np.concatenate(across, axis=0)[..., : len(entry.channels)]
-    return ReadSet(entry.name, tuple(c.name for c in entry.channels), dequantise(steps, entry.bits))
+    return ReadSet(entry.name, tuple(c.name for c in entry.channels), steps, entry.bits)

@@ -6,12 +6,13 @@ import struct
 import zipfile
 import zlib
 
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError, Limits
 
 MOST_FILES = 500
 
 
-def unzipped(name: str, data: bytes, limits: Limits) -> dict[str, bytes]:
+def unzipped(name: str, data: bytes, limits: Limits, budget: Budget) -> dict[str, bytes]:
     """The files in a zip by their names. Raises FormatError for one that cannot be unpacked, or to too much."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
@@ -22,6 +23,7 @@ def unzipped(name: str, data: bytes, limits: Limits) -> dict[str, bytes]:
                     f"{limits.file_bytes / 1e6:.0f} MB in all are unpacked.",
                     "Leave out what does not belong to the mesh.",
                 )
+            budget.take(sum(e.file_size for e in entries), name)
             out = {}
             for entry in entries:
                 with archive.open(entry) as part:

@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 
-from ashblend.core.arrays import F32
 from ashblend.core.channels import (
     CHANNEL_LETTERS,
     Channel,
@@ -16,6 +15,7 @@ from ashblend.core.channels import (
     channel_of_values,
     empty_channel,
 )
+from ashblend.core.formats.terrain_read import ReadSet
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.surface.kinds import CellSites, CornerSites, SiteKind
 from ashblend.core.surface.shapes import shape_of
@@ -99,31 +99,32 @@ def cell_set(name: str, rows: int, cols: int, terrain: Terrain) -> HeightsSet:
     )
 
 
-def painted_cells(name: str, channels: Sequence[str], weights: F32, terrain: Terrain) -> HeightsSet:
-    """A set whose cells hold weights (rows, cols, channels) as paint."""
-    rows, cols = weights.shape[:2]
-    entry = cell_set(name, rows, cols, terrain)
+def painted_cells(read: ReadSet, terrain: Terrain) -> HeightsSet:
+    """A set whose cells hold what came along as paint."""
+    rows, cols = read.steps.shape[:2]
+    entry = cell_set(read.name, rows, cols, terrain)
     sites = entry.sites.sites(shape_of(terrain_mesh(terrain)))
     assert isinstance(sites, TerrainSites)
     held = []
-    for number in range(len(channels)):
+    for number in range(len(read.channels)):
+        weights = read.weights(number)
         values = np.zeros(sites.layout.extent, np.float32)
         for tile in range(sites.layout.tiles):
             here = sites.in_tile(tile)
             at = sites.column_and_row(here)
-            values[here] = weights[at[1], at[0], number]
+            values[here] = weights[at[1], at[0]]
         held.append(channel_of_values(values))
-    document = ChannelSetDocument(name=name, channels=tuple(ChannelDocument(name=n) for n in channels))
+    document = ChannelSetDocument(
+        name=read.name, channels=tuple(ChannelDocument(name=n) for n in read.channels)
+    )
     return HeightsSet(entry.sites, document, tuple(held))
 
 
-def take_in_heights(
-    terrain: Terrain, notes: list[str], painted: Sequence[tuple[str, Sequence[str], F32]] = ()
-) -> HeightsIntake:
-    """A terrain with the splat sets that came along, or with an empty one. painted: name, channels, weights."""
+def take_in_heights(terrain: Terrain, notes: list[str], painted: Sequence[ReadSet] = ()) -> HeightsIntake:
+    """A terrain with the splat sets that came along, or with an empty one."""
     mesh = terrain_mesh(terrain)
     facts = {**shape_of(mesh).facts(), "colour_sets": 0, "notes": notes, "all_white": []}
-    cells = [painted_cells(name, channels, weights, terrain) for name, channels, weights in painted]
+    cells = [painted_cells(read, terrain) for read in painted]
     if not cells:
         cells = [cell_set("Splat 1", first_cells(terrain.rows), first_cells(terrain.cols), terrain)]
     return HeightsIntake(mesh, facts, (*cells, height_set(terrain)))

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ashblend.core.formats.errors import FormatError
 
 _NUMBERS = re.compile(r"([A-Za-z]*)[ _\-]?(\d+)")
+MOST_DIGITS = 9
 _ROW_FIRST = re.compile(r"^(r|row|y|v)$", re.IGNORECASE)
 
 
@@ -27,6 +28,8 @@ def region_places(names: list[str]) -> dict[str, tuple[int, int]]:
                 f"{name} does not say which region it is.", "Name regions by two numbers: name_x0_y1."
             )
         (letters, first), (_, second) = found
+        if max(len(first), len(second)) > MOST_DIGITS:
+            raise FormatError(f"{name[:80]} has too large a number.", "Count regions from 0.")
         place = (int(first), int(second))
         out[name] = place[::-1] if _ROW_FIRST.match(letters[-3:]) else place
     left = min(col for col, _ in out.values())

@@ -18,6 +18,9 @@ MOST_EDGE = 8193
 CLIPPED = 0.001
 # A terrain that begins with whole numbers: as steep as real ground is on the whole.
 USUAL_RISE = 0.2
+ROWS = 256
+# Heights along an edge of what is only looked at, from above and small.
+LOOKED_AT = 640
 
 Edge = Annotated[int, Field(ge=2, le=MOST_EDGE)]
 Metres = Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)]
@@ -113,8 +116,24 @@ def _metres(values: NDArray[Any], most: int | None, taking: Taking) -> F32:
     unit = (taking.high - taking.low) / (most or 1)
     if most is None and (taking.low, taking.high) == (0.0, 1.0):
         return values
+    out = np.empty(values.shape, np.float32)
     with np.errstate(over="ignore", invalid="ignore"):
-        return (values.astype(np.float64) * unit + taking.low).astype(np.float32)
+        # Some rows at a time: as float64 the whole would take four times what was stored.
+        for begin in range(0, values.shape[0], ROWS):
+            rows = slice(begin, begin + ROWS)
+            out[rows] = values[rows].astype(np.float64) * unit + taking.low
+    return out
+
+
+def looked_at(taking: Taking) -> Taking:
+    """The same for a small picture of it: whatever its holes, and no finer than the picture shows."""
+    changes: dict[str, Any] = {"mend": True}
+    if taking.resample is not None:
+        wanted = taking.resample
+        share = min(1.0, LOOKED_AT / max(wanted.cols, wanted.rows))
+        cols, rows = (1 + max(1, round((count - 1) * share)) for count in (wanted.cols, wanted.rows))
+        changes["resample"] = Resample(cols=cols, rows=rows)
+    return taking.model_copy(update=changes)
 
 
 def taken(values: NDArray[Any], most: int | None, taking: Taking) -> Terrain:

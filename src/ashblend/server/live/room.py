@@ -134,6 +134,7 @@ class Room:
         self._stirred = asyncio.Event()
         self._printing: asyncio.Task[None] | None = None
         self._soon: set[asyncio.Task[None]] = set()
+        self._taking_up: asyncio.Task[None] | None = None
         self.surveys: dict[ChannelAddress, Surveying] = {}
         self.finishing: set[UUID] = set()
         # Its surface is gone.
@@ -160,6 +161,17 @@ class Room:
         # A job may outlive the server's loop by a moment.
         if not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self.tell, message)
+
+    def take_up(self, work: Callable[[], Coroutine[Any, Any, None]]) -> None:
+        """Have lost work looked for, once at a time, while windows go on."""
+
+        async def run() -> None:
+            # What cannot be looked for now is when the next window comes.
+            with contextlib.suppress(SQLAlchemyError):
+                await work()
+
+        if self._taking_up is None or self._taking_up.done():
+            self._taking_up = asyncio.create_task(run())
 
     def run_soon(self, work: Coroutine[Any, Any, None]) -> None:
         """Have something done on the loop, from another thread."""
@@ -284,7 +296,7 @@ class Room:
         """Stop what goes on, without writing anything; windows are cut off."""
         self.left = True
         self.surveys.clear()
-        for task in (self._printing, self._statistics):
+        for task in (self._printing, self._statistics, self._taking_up):
             if task is not None:
                 task.cancel()
         for window in self.windows:
@@ -294,8 +306,9 @@ class Room:
     async def close(self) -> None:
         if self._printing is not None:
             self._printing.cancel()
-        if self._statistics is not None:
-            self._statistics.cancel()
+        for task in (self._statistics, self._taking_up):
+            if task is not None:
+                task.cancel()
         # Deleted meanwhile: what is in the journal is all there is to keep.
         with contextlib.suppress(Missing):
             await self.call(self.surface.checkpoint)

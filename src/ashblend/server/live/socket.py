@@ -236,7 +236,8 @@ async def live(socket: WebSocket, ident: UUID) -> None:
             window = Window()
             await room.join(window)
             window.send(Ready())
-            await take_up_jobs(socket.app.state.board, room, Limits())
+            board: Board = socket.app.state.board
+            room.take_up(lambda: take_up_jobs(board, room, Limits()))
             painter = _Painter(room, window, socket.app.state.board)
             tasks = [
                 asyncio.create_task(_send_all(socket, window)),

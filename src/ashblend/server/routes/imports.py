@@ -3,7 +3,7 @@
 What is looked at is kept as bytes for a while, so that it need not be sent twice; what nobody takes is swept.
 """
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from typing import Annotated
 from uuid import UUID
@@ -16,8 +16,9 @@ from sqlalchemy.orm import Session
 from ashblend.core.blend import BlendDocument, Ground, Mapping
 from ashblend.core.brush.defaults import first_tile
 from ashblend.core.formats import Limits, read_mesh
+from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.bundle import Bundle, one_file
-from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.intake import Intake, take_in
 from ashblend.core.formats.sound import plain
 from ashblend.core.prepare.place import (
     TURNS,
@@ -32,7 +33,7 @@ from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.surface.placing import on_placed, placing_label, require_size
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.parts import DatabaseSession, Kept, OpenRooms, read_upload
+from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms, read_upload
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.projects import get_project, materials_of
@@ -98,16 +99,17 @@ def _read(bundle: Bundle, limits: Limits) -> Mesh:
 
 
 @router.post("/meshes", status_code=201)
-def look_at_mesh(request: Request, session: DatabaseSession, files: list[UploadFile]) -> Looked:
+def look_at_mesh(request: Request, database: OpenDatabase, files: list[UploadFile]) -> Looked:
     """What a mesh file, a .gltf with its parts or a .zip holds. Nothing is made of it yet."""
     limits = limits_of(request)
-    bundle = read_bundle(files, limits)
-    mesh = _read(bundle, limits)
+    with decoding():
+        bundle = read_bundle(files, limits)
+        mesh = _read(bundle, limits)
     certain = PurePath(bundle.name).suffix.lower() in CERTAIN
     guess = Placing() if certain else guess_placing(mesh)
     standing = {axis: extent_standing(mesh, axis) for axis in TURNS}
     return Looked(
-        file=put_blob(session, bundle.data),
+        file=database.now(put_blob, bundle.data),
         name=plain(bundle.name)[-255:],
         vertices=mesh.vertex_count,
         triangles=int(mesh.triangles.shape[0]),
@@ -119,26 +121,58 @@ def look_at_mesh(request: Request, session: DatabaseSession, files: list[UploadF
     )
 
 
-def import_surface(session: Session, project: UUID, new: NewSurface, limits: Limits) -> Imported:
-    """Take a mesh file in, with a blend of the project's first material. Raises FormatError, Missing."""
+def ground_of(session: Session, project: UUID) -> UUID:
+    """The material that a first blend has for its ground. Raises HTTPException, Missing."""
     get_project(session, project)
     materials = materials_of(session, project)
     if not materials:
         raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
-    data = get_blob(session, new.file)
+    return materials[0].id
+
+
+def file_for(session: Session, project: UUID, file: str) -> bytes:
+    """A file that was looked at, for a project that can take it. Raises HTTPException, Missing."""
+    ground_of(session, project)
+    return get_blob(session, file)
+
+
+@dataclass(frozen=True)
+class _TakenMesh:
+    """read: as it stands in the file. mesh: as it is placed."""
+
+    read: Mesh
+    mesh: Mesh
+    intake: Intake
+
+
+def _taken_mesh(data: bytes, new: NewSurface, limits: Limits) -> _TakenMesh:
+    """Raises FormatError."""
     read = read_mesh(new.name, data, limits)
     # What was done to make one file of many is known by whoever looked at them.
     read = replace(read, notes=tuple(dict.fromkeys((*map(plain, new.notes), *read.notes))))
     mesh = placed(read, new.placing)
     intake = take_in(mesh, mesh_vertices(mesh))
     require_size(max(intake.facts["size"]))
+    return _TakenMesh(read, mesh, intake)
+
+
+def import_surface(session: Session, project: UUID, new: NewSurface, limits: Limits) -> Imported:
+    """Take a mesh file in, in one transaction; for scripts, which keep nobody waiting. Raises FormatError, Missing."""
+    data = file_for(session, project, new.file)
+    return _keep(session, project, new, data, _taken_mesh(data, new, limits))
+
+
+def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _TakenMesh) -> Imported:
+    """With a blend of the project's first material."""
+    material = ground_of(session, project)
+    read, mesh, intake = made.read, made.mesh, made.intake
     sets = [NewChannelSet(s.document, s.channels) for s in intake.sets]
     name = PurePath(new.name).stem or "Surface"
     surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
     if mesh is not read:
         surface.geometry = put_mesh(session, distinct_groups(mesh))
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
-    ground = Ground(material=materials[0].id, mapping=Mapping(metres_per_tile=tile))
+    ground = Ground(material=material, mapping=Mapping(metres_per_tile=tile))
     surface.blend_id = create_blend(session, project, BlendDocument(ground=ground)).id
     rows = channel_sets_of(session, surface.id)
     white = [row.id for row, entry in zip(rows, intake.sets, strict=True) if entry.all_white]
@@ -147,11 +181,12 @@ def import_surface(session: Session, project: UUID, new: NewSurface, limits: Lim
 
 
 @router.post("/projects/{project}/surfaces", status_code=201)
-def create_new_surface(
-    project: UUID, new: NewSurface, request: Request, session: DatabaseSession
-) -> Imported:
+def create_new_surface(project: UUID, new: NewSurface, request: Request, database: OpenDatabase) -> Imported:
     """A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused."""
-    return import_surface(session, project, new, limits_of(request))
+    data = database.now(file_for, project, new.file)
+    with decoding():
+        made = _taken_mesh(data, new, limits_of(request))
+    return database.now(_keep, project, new, data, made)
 
 
 def _placed(surface: OpenSurface, placing: Placing) -> Outcome:

@@ -6,12 +6,13 @@ from uuid import UUID
 from fastapi import APIRouter, Form, HTTPException, Query, Request, Response, UploadFile
 from pydantic import BaseModel
 
+from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials import MAP_ROLES, at_size, material_picture
 from ashblend.core.materials.packing import LARGEST
-from ashblend.server.routes.parts import DatabaseSession, read_upload
+from ashblend.server.routes.parts import DatabaseSession, OpenDatabase, read_upload
 from ashblend.store.documents import get_row
-from ashblend.store.materials import create_material, read_pack, read_packs
+from ashblend.store.materials import create_material, packed_maps, read_pack, read_packs
 from ashblend.store.models import Material
 from ashblend.store.projects import get_project
 
@@ -45,13 +46,13 @@ def material_view(row: Material) -> MaterialView:
 def upload_material(
     project: UUID,
     request: Request,
-    session: DatabaseSession,
+    database: OpenDatabase,
     name: Annotated[str, Form(min_length=1, max_length=60)],
     roles: Annotated[list[str], Form(description="What each file is, in the order of the files")],
     files: list[UploadFile],
 ) -> MaterialView:
     """A new material from the artist's own maps."""
-    get_project(session, project)
+    database.now(get_project, project)
     if len(roles) != len(files) or len(set(roles)) != len(roles):
         raise HTTPException(422, "Each file needs a role of its own.")
     for role in roles:
@@ -61,7 +62,9 @@ def upload_material(
         raise HTTPException(422, "A material needs an albedo map.")
     most: int = request.app.state.settings.file_bytes
     maps = {role: read_upload(file, most) for role, file in zip(roles, files, strict=True)}
-    return material_view(create_material(session, project, name, maps))
+    with decoding():
+        packed = packed_maps(maps)
+    return database.now(lambda s: material_view(create_material(s, project, name, maps, packed)))
 
 
 @router.get("/materials/{ident}/packs/{name}", response_class=Response)

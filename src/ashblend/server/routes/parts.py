@@ -2,7 +2,8 @@
 
 Routes that run on the loop (`async def`) never touch a session: one that waits for a row which another request
 holds would keep that one from ever giving it free, and the whole server with it. They send their database work to
-a thread, in a transaction of its own; `tests/server/test_loop.py` holds that.
+a thread, in a transaction of its own; sessions refuse to be made there (`server/off_loop.py`). And no route decodes
+files within a transaction: it would keep a connection from others for as long.
 """
 
 from collections.abc import Callable, Iterator
@@ -33,16 +34,17 @@ class Database:
     def __init__(self, sessions: Sessions) -> None:
         self._sessions = sessions
 
+    def now(self, work: Callable[Concatenate[Session, P], R], *args: P.args, **kwargs: P.kwargs) -> R:
+        """Do it in one transaction, from a thread: for what decodes or computes before or after, and holds no connection then."""
+        with self._sessions.begin() as session:
+            return work(session, *args, **kwargs)
+
     async def transact(
         self, work: Callable[Concatenate[Session, P], R], *args: P.args, **kwargs: P.kwargs
     ) -> R:
         """Do it in a thread, in one transaction."""
 
-        def run() -> R:
-            with self._sessions.begin() as session:
-                return work(session, *args, **kwargs)
-
-        return await run_in_threadpool(run)
+        return await run_in_threadpool(lambda: self.now(work, *args, **kwargs))
 
 
 def _database(request: Request) -> Database:

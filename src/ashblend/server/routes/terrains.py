@@ -14,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.blend import BlendDocument, Ground, Mapping
 from ashblend.core.brush.defaults import first_tile
+from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.errors import FormatError
 from ashblend.core.formats.heights import Grid, RawLayout, read_grids
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
@@ -22,18 +23,18 @@ from ashblend.core.formats.sound import plain
 from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.banded import fitting
-from ashblend.core.surface.heights_intake import grid_notes, take_in_heights
+from ashblend.core.surface.heights_intake import HeightsIntake, grid_notes, take_in_heights
 from ashblend.core.terrain.preview import preview
-from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, taken
+from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, looked_at, taken
 from ashblend.core.terrain.terrain import Terrain
 from ashblend.server.live import banded
 from ashblend.server.live.surface import OpenSurface
-from ashblend.server.routes.imports import Digest, Imported, limits_of
-from ashblend.server.routes.parts import DatabaseSession, Kept, OpenDatabase, OpenRooms, read_upload
+from ashblend.server.routes.imports import Digest, Imported, file_for, ground_of, limits_of
+from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import packed_arrays
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
-from ashblend.store.projects import get_project, materials_of
+from ashblend.store.projects import materials_of
 from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, create_surface, get_surface
 
@@ -84,9 +85,14 @@ class _Heights:
     sets: tuple[ReadSet, ...] = ()
 
 
-@lru_cache(maxsize=1)
 def _held(name: str, data: bytes, layout: str) -> _Heights:
-    """What was looked at last, decoded once while its settings are tried."""
+    """What was looked at last, decoded once while its settings are tried; one at a time, whoever asks."""
+    with decoding():
+        return _decoded(name, data, layout)
+
+
+@lru_cache(maxsize=1)
+def _decoded(name: str, data: bytes, layout: str) -> _Heights:
     files = unpacked_files(name, data)
     if is_package(files):
         read = read_package(files)
@@ -96,14 +102,15 @@ def _held(name: str, data: bytes, layout: str) -> _Heights:
     return _Heights(grid, facts, first_taking(facts, grid.most))
 
 
-def _looked(name: str, sha: str, data: bytes, layout: RawLayout | None) -> LookedHeights:
+def _looked(name: str, data: bytes, layout: RawLayout | None) -> LookedHeights:
+    """Without what it is called."""
     held = _held(name, data, layout.model_dump_json() if layout else "")
     grid, facts = held.grid, held.facts
     told = asdict(facts)
     for own in ("clipped_low", "clipped_high"):
         told.pop(own)
     return LookedHeights(
-        file=sha,
+        file="",
         name=name,
         most=grid.most,
         layout=grid.raw,
@@ -123,7 +130,7 @@ def _parsed(kind: TypeAdapter[Any], text: str | None) -> Any:
 @router.post("/heights", status_code=201)
 def look_at_heights(
     request: Request,
-    session: DatabaseSession,
+    database: OpenDatabase,
     files: list[UploadFile],
     layout: Annotated[str | None, Form(max_length=400)] = None,
 ) -> LookedHeights:
@@ -136,19 +143,22 @@ def look_at_heights(
     for upload in files:
         name = plain(upload.filename or "heights").replace("\\", "/").rsplit("/", 1)[-1][-255:]
         held[name] = read_upload(upload, limits.file_bytes)
-    name, data = packed_files(held, limits)
-    return _looked(name, put_blob(session, data), data, _parsed(LAYOUT, layout))
+    with decoding():
+        name, data = packed_files(held, limits)
+        looked = _looked(name, data, _parsed(LAYOUT, layout))
+    return looked.model_copy(update={"file": database.now(put_blob, data)})
 
 
 @router.get("/heights/{file}")
 def look_again(
     file: Digest,
     name: FileName,
-    session: DatabaseSession,
+    database: OpenDatabase,
     layout: Annotated[str | None, Query(max_length=400)] = None,
 ) -> LookedHeights:
     """The same file, with bare numbers read another way."""
-    return _looked(name, file, get_blob(session, file), _parsed(LAYOUT, layout))
+    looked = _looked(name, database.now(get_blob, file), _parsed(LAYOUT, layout))
+    return looked.model_copy(update={"file": file})
 
 
 def _terrain(
@@ -181,8 +191,8 @@ async def preview_heights(
     data = await database.transact(get_blob, file)
 
     def drawn() -> bytes:
-        # Holes may be left to see; here something must be drawn.
-        terrain, _, _ = _terrain(name, data, chosen, wanted.model_copy(update={"mend": True}))
+        # Holes may be left to see; here something must be drawn. And no finer than is seen.
+        terrain, _, _ = _terrain(name, data, chosen, looked_at(wanted))
         return write_png(preview(terrain.heights, terrain.spacing))
 
     return Response(
@@ -190,15 +200,8 @@ async def preview_heights(
     )
 
 
-def import_terrain(session: Session, project: UUID, new: NewTerrain) -> Imported:
-    """Take heights in, with a blend of the project's first material. Raises FormatError, Missing."""
-    get_project(session, project)
-    materials = materials_of(session, project)
-    if not materials:
-        raise HTTPException(409, "The project has no material yet; a blend needs one for its ground.")
-    data = get_blob(session, new.file)
-    terrain, notes, read = _terrain(new.name, data, new.layout, new.taking)
-    intake = take_in_heights(terrain, notes, [(s.name, s.channels, s.weights) for s in read])
+def _keep(session: Session, project: UUID, new: NewTerrain, data: bytes, intake: HeightsIntake) -> Imported:
+    ground = ground_of(session, project)
     sets = [NewChannelSet(s.document, s.channels, s.sites) for s in intake.sets]
     name = PurePath(new.name).stem or "Terrain"
     surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
@@ -206,15 +209,22 @@ def import_terrain(session: Session, project: UUID, new: NewTerrain) -> Imported
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
     mapping = Mapping(projection="planar", axis="y", metres_per_tile=tile)
     surface.blend_id = create_blend(
-        session, project, BlendDocument(ground=Ground(material=materials[0].id, mapping=mapping))
+        session, project, BlendDocument(ground=Ground(material=ground, mapping=mapping))
     ).id
-    return Imported(id=surface.id, name=surface.name, notes=notes, all_white=[])
+    return Imported(id=surface.id, name=surface.name, notes=intake.facts["notes"], all_white=[])
 
 
 @router.post("/projects/{project}/terrains", status_code=201)
-def create_terrain(project: UUID, new: NewTerrain, session: DatabaseSession) -> Imported:
-    """A terrain of heights that were looked at. Nothing is kept of one that is refused."""
-    return import_terrain(session, project, new)
+def create_terrain(project: UUID, new: NewTerrain, database: OpenDatabase) -> Imported:
+    """A terrain of heights that were looked at, with a blend of the project's first material.
+
+    Nothing is kept of one that is refused.
+    """
+    data = database.now(file_for, project, new.file)
+    with decoding():
+        terrain, notes, read = _terrain(new.name, data, new.layout, new.taking)
+        intake = take_in_heights(terrain, notes, read)
+    return database.now(_keep, project, new, data, intake)
 
 
 def _heights(surface: OpenSurface) -> bytes:

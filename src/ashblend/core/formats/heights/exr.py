@@ -7,19 +7,36 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
 from ashblend.core.formats.heights.format import Grid, HeightFormat, RawLayout, require_size, stored
 
+MOST_CHANNELS = 16
 HEIGHT_NAMES = ("Y", "Z", "height", "R")
 
 
-def _size(file: Any) -> tuple[int, int]:
-    """Rows and columns by a file's head."""
-    low, high = file.header()["dataWindow"]
+def _size(part: Any) -> tuple[int, int]:
+    """Rows and columns by a part's head."""
+    low, high = part.header["dataWindow"]
     return int(high[1]) - int(low[1]) + 1, int(high[0]) - int(low[0]) + 1
 
 
-def _read(name: str, data: bytes, _: RawLayout | None) -> Grid:
+def _require_room(name: str, parts: list[Any], budget: Budget) -> tuple[int, int]:
+    """Rows and columns of the first part; the library reads every channel of every part. Raises FormatError."""
+    sizes = []
+    for part in parts:
+        rows, cols = _size(part)
+        require_size(name, rows, cols, 2)
+        channels = part.header["channels"]
+        if len(channels) > MOST_CHANNELS:
+            raise FormatError(f"{name} has {len(channels)} channels.", "Save one of heights.")
+        # Counted as the widest there are: what is read is copied once.
+        budget.take(rows * cols * 4 * max(1, len(channels)), name)
+        sizes.append((rows, cols))
+    return sizes[0]
+
+
+def _read(name: str, data: bytes, _: RawLayout | None, budget: Budget) -> Grid:
     import OpenEXR
 
     if not data.startswith(b"\x76\x2f\x31\x01"):
@@ -30,12 +47,7 @@ def _read(name: str, data: bytes, _: RawLayout | None) -> Grid:
         path.write_bytes(data)
         try:
             with OpenEXR.File(str(path), header_only=True) as head:
-                rows, cols = _size(head)
-            require_size(name, rows, cols, 2)
-            if rows * cols > 4096 * len(data):
-                raise FormatError(
-                    f"{name} claims far more than {len(data):,} bytes can hold.", "Save it again as EXR."
-                )
+                rows, cols = _require_room(name, head.parts, budget)
             with OpenEXR.File(str(path), separate_channels=True) as file:
                 channels = {key: np.array(c.pixels) for key, c in file.channels().items()}
         except FormatError:

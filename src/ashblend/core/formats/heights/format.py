@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
 
 MOST_EDGE = 8193
@@ -38,14 +39,14 @@ class Grid:
 
 @dataclass(frozen=True)
 class HeightFormat:
-    """read: name, bytes, how to read bare numbers. write: uint16 or float32 (rows, cols). Raises FormatError.
+    """read: name, bytes, how to read bare numbers, what the upload may still decode to. write: uint16 or float32 (rows, cols). Raises FormatError.
 
     depths: what can be written. suffixes: the first is what is written.
     """
 
     name: str
     suffixes: tuple[str, ...]
-    read: Callable[[str, bytes, RawLayout | None], Grid]
+    read: Callable[[str, bytes, RawLayout | None, Budget], Grid]
     write: Callable[[NDArray[Any]], bytes]
     depths: tuple[Literal["16", "float"], ...]
 

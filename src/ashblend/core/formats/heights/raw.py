@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ashblend.core.arrays import U16
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
 from ashblend.core.formats.heights.format import MOST_EDGE, Grid, HeightFormat, Order, RawLayout, require_size
 
@@ -46,7 +47,7 @@ def guessed_order(data: bytes, cols: int) -> Order:
     return min(get_args(Order), key=roughness)
 
 
-def _read(name: str, data: bytes, layout: RawLayout | None) -> Grid:
+def _read(name: str, data: bytes, layout: RawLayout | None, budget: Budget) -> Grid:
     if len(data) % 2 or not data:
         raise FormatError(
             f"{name} has {len(data):,} bytes, which are no numbers of two bytes each.",
@@ -61,6 +62,7 @@ def _read(name: str, data: bytes, layout: RawLayout | None) -> Grid:
             f"{layout.cols:,} × {layout.rows:,} heights are {layout.rows * layout.cols * 2:,} bytes; {name} has {len(data):,}.",
             "Say another size.",
         )
+    budget.take(len(data), name)
     values: U16 = np.frombuffer(data, KINDS[layout.order]).reshape(layout.rows, layout.cols).astype(np.uint16)
     return Grid(values, 65535, (), layout)
 

@@ -3,6 +3,7 @@
 import io
 import zipfile
 
+from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.unzip import unzipped
 
@@ -13,7 +14,7 @@ def packed_files(files: dict[str, bytes], limits: Limits) -> tuple[str, bytes]:
         ((name, data),) = files.items()
         if not name.lower().endswith(".zip"):
             return name, data
-        inside = unzipped(name, data, limits)
+        inside = unzipped(name, data, limits, Budget(len(data)))
         files = {
             n.rsplit("/", 1)[-1]: part
             for n, part in inside.items()
@@ -41,4 +42,4 @@ def unpacked_files(name: str, data: bytes) -> dict[str, bytes]:
     """The way back."""
     if not name.lower().endswith(".zip"):
         return {name: data}
-    return unzipped(name, data, Limits())
+    return unzipped(name, data, Limits(), Budget(len(data)))
