@@ -18,6 +18,8 @@ from ashblend.core.formats.heights.format import (
     stored,
 )
 
+# A deflated run is at most so many times as small as what it holds (RFC 1951: 258 bytes of one length code).
+MOST_DEFLATED = 1032
 # Bytes that are inflated at a time to see how many there are; what a tile may hold beyond the picture.
 PIECE = 1 << 20
 MARGIN = 4 << 20
@@ -63,6 +65,11 @@ def read_planes(name: str, data: bytes, budget: Budget, kinds: str = "uif") -> N
             if int(page.compression) not in (*PLAIN, *DEFLATED):
                 raise FormatError(f"{name} is packed in a way that is not read here.", REMEDY)
             whole = shape[0] * shape[1] * planes * kind.itemsize
+            times = MOST_DEFLATED if int(page.compression) in DEFLATED else 1
+            if whole > times * len(data):
+                raise FormatError(
+                    f"{name} claims far more than {len(data):,} bytes can hold.", "Save it again as TIFF."
+                )
             budget.take(whole, name)
             if int(page.compression) in DEFLATED:
                 _require_honest(name, data, page, whole)
