@@ -228,8 +228,8 @@ def thin(
     *,
     steps: int = KEPT_STEPS,
     most_bytes: int = KEPT_BYTES,
-) -> int:
-    """Let go of what the history has no more use for; how many entries.
+) -> list[Step]:
+    """Let go of what the history has no more use for; steps that it must forget once that is committed.
 
     Up to the checkpoint: steps that were taken back and painted over, what undo and redo wrote about steps
     that are in force, and the oldest steps beyond `steps` once all take more than `most_bytes`.
@@ -246,12 +246,13 @@ def thin(
     size = {number: held for number, _, held in rows}
     undone = {step.number for step in history.undone}
     total = sum(size.get(step.number, 0) for step in history.done)
-    for step in list(history.done[: max(0, len(history.done) - steps)]):
+    forgotten = []
+    for step in history.done[: max(0, len(history.done) - steps)]:
         if total <= most_bytes or step.number > checkpoint:
             break
         total -= size.get(step.number, 0)
-        history.done.remove(step)
-    reachable = {step.number for step in history.done} | undone
+        forgotten.append(step)
+    reachable = {step.number for step in history.done[len(forgotten) :]} | undone
     last_reference = {refers_to: number for number, refers_to, _ in rows if refers_to is not None}
     gone = []
     for number, refers_to, _ in rows:
@@ -263,4 +264,4 @@ def thin(
         if not kept:
             gone.append(number)
     _let_go(session, surface, gone)
-    return len(gone)
+    return forgotten

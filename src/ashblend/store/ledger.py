@@ -157,7 +157,9 @@ class Ledger:
         if (before.kind, before.id) != (edit.kind, edit.id) or before.after != edit.before:
             return False
         same = changed_pointers(before.before, before.after) == changed_pointers(edit.before, edit.after)
-        return same and self.history.last == newest.number and now - newest.made_at < ONE_EDIT
+        # A clock that was set back makes the newest step one of the future.
+        since = now - newest.made_at
+        return same and self.history.last == newest.number and timedelta(0) <= since < ONE_EDIT
 
     def record_change(
         self,
@@ -230,7 +232,10 @@ class Ledger:
         """Write the tiles that changed, and let go of what nobody needs any more."""
         with self._sessions.begin() as session:
             replaced = write_checkpoint(session, self._surface, self.history.last, channels)
-            thin(session, self._surface, self.history, self.history.last)
+            forgotten = thin(session, self._surface, self.history, self.history.last)
+        # Only now: a commit that fails leaves the history as it is.
+        for step in forgotten:
+            self.history.done.remove(step)
         self._checkpoint = self.history.last
         self._sweep(replaced)
 

@@ -229,14 +229,14 @@ def _colours(parsed: Parsed, order: I64, notes: list[str]) -> tuple[ColourSet, .
 
 
 def _groups(starts: list[tuple[str, int]], triangles_in: NDArray[np.int64]) -> tuple[Group, ...]:
-    edges = np.concatenate([[0], np.cumsum(triangles_in)])
+    edges = np.concatenate([[0], np.cumsum(triangles_in)]).tolist()
     faces = len(triangles_in)
     named = [("mesh", 0), *starts]
     out = []
     for i, (name, face) in enumerate(named):
         end = named[i + 1][1] if i + 1 < len(named) else faces
         if end > face:
-            out.append(Group(name, int(edges[face]), int(edges[end] - edges[face])))
+            out.append(Group(name, edges[face], edges[end] - edges[face]))
     return tuple(out)
 
 
@@ -266,7 +266,7 @@ def read_obj(data: bytes, limits: Limits) -> Mesh:
         colours = _colours(parsed, combos[:, 0], notes)
         names = [
             (data[first:end].decode("utf-8", errors="replace").strip() or "mesh", int(face))
-            for first, end, face in parsed.starts
+            for first, end, face in parsed.starts.tolist()
         ]
         return Mesh(
             positions=parsed.v[:, :3].astype(np.float32)[combos[:, 0]],

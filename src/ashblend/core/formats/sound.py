@@ -7,7 +7,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, U32, Mask
 from ashblend.core.formats.errors import FormatError, Limits, too_many
-from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 from ashblend.core.sites.triangle import area_vector
 
 
@@ -64,6 +64,22 @@ def _with_sound_streams(mesh: Mesh, notes: list[str]) -> Mesh:
     )
 
 
+# More could be neither looked through nor chosen from.
+MOST_GROUPS = 4096
+REST = "the others"
+
+
+def _with_few_groups(mesh: Mesh, notes: list[str]) -> Mesh:
+    """The same with the groups beyond MOST_GROUPS as one; it is noted."""
+    groups = mesh.groups
+    if len(groups) <= MOST_GROUPS:
+        return mesh
+    notes.append(f"Of {len(groups):,} groups the first {MOST_GROUPS - 1:,} are kept; the rest is one group.")
+    first = groups[MOST_GROUPS - 1].first
+    rest = Group(REST, first, mesh.triangles.shape[0] - first)
+    return replace(mesh, groups=(*groups[: MOST_GROUPS - 1], rest))
+
+
 def plain(text: str) -> str:
     """A name without what no database and no file keeps: zero characters and halves of characters."""
     return text.replace("\0", "").encode("utf-8", "replace").decode() or "?"
@@ -113,7 +129,8 @@ def require_sound(mesh: Mesh, limits: Limits) -> Mesh:
             "The mesh has no area: all its triangles are flat.", "Check the scale it was exported with."
         )
     notes = list(mesh.notes)
-    mesh = _with_plain_names(_with_sound_streams(mesh, notes), notes)
+    mesh = _with_few_groups(_with_sound_streams(mesh, notes), notes)
+    mesh = _with_plain_names(mesh, notes)
     flat = int((areas == 0).sum())
     if flat:
         notes.append(f"{flat:,} of {triangles:,} triangles have no area and cannot show paint.")

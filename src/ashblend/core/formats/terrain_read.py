@@ -140,6 +140,8 @@ def _steps(
             f"{name} is not {cols} × {rows} with {len(entry.channels)} channels in {stored}.", AGAIN
         )
     # Two channels go out as pictures of three.
+    if packed and values.ndim != 2:
+        raise FormatError(f"{name} does not have four bits a channel in one number.", AGAIN)
     if packed or name.endswith((".npy", ".raw")):
         if not packed and planes != stored:
             raise FormatError(f"{name} does not have {stored} channels.", AGAIN)

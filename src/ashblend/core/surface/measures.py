@@ -1,7 +1,7 @@
 """Measures of a surface, worked out when they are first asked for, and kept at hand in their own units."""
 
 from collections.abc import Callable, Iterable
-from threading import Lock
+from threading import Lock, RLock
 
 from ashblend.core.arrays import F32, F64, U32, run_of
 from ashblend.core.progress import Progress, silent
@@ -35,6 +35,7 @@ class Measures:
         self._glances: dict[Known, F32] = {}
         # Several may be worked out at a time.
         self._keeping = Lock()
+        self._making = RLock()
         self._last_body: Body | None = None
         self._last_coarse: tuple[Body, Coarse] | None = None
         # What stands around it, for measures that ask, and a short name of that.
@@ -98,10 +99,11 @@ class Measures:
             raise Refusal(f"{measure.title} is not complete.", measure.lacks)
 
     def _body(self, sites: Sites) -> Body:
-        """One at a time is kept: it may be as large as all that is known of the mesh."""
-        if self._last_body is None or self._last_body.sites is not sites:
-            self._last_body = Body(self._mesh_under(sites), sites, self._around, self._lent)
-        return self._last_body
+        """One at a time is kept: it may be as large as all that is known of the mesh. Two jobs may ask at once."""
+        with self._making:
+            if self._last_body is None or self._last_body.sites is not sites:
+                self._last_body = Body(self._mesh_under(sites), sites, self._around, self._lent)
+            return self._last_body
 
     def _worked_out(self, measure: MeasureDocument, sites: Sites, progress: Progress) -> F32:
         work = MEASURES[measure.kind].on
@@ -174,9 +176,10 @@ class Measures:
         return body.spread_out(values, measure.spread) if measure.spread else values
 
     def _coarse(self, body: Body) -> Coarse:
-        if self._last_coarse is None or self._last_coarse[0] is not body:
-            self._last_coarse = body, coarse(body)
-        return self._last_coarse[1]
+        with self._making:
+            if self._last_coarse is None or self._last_coarse[0] is not body:
+                self._last_coarse = body, coarse(body)
+            return self._last_coarse[1]
 
     def raw(self, measure: MeasureDocument, sites: Sites) -> F32 | None:
         """What is at hand of a measure: (extent,) or, on terrain, (rows, cols); None for nothing."""

@@ -93,4 +93,6 @@ class AtSites:
     def _looked_for(self, sites: U32) -> dict[str, F64]:
         places = self._found.sites.on_surface(sites)
         known = self._inputs.on_triangles(places.faces, places.shares)
+        # Nobody looks at a site: a material is read there as from straight above and from near by.
+        known |= {"away": np.zeros((sites.shape[0], 1)), "view": known["normal"]}
         return {name: values for name, values in known.items() if name in self._more}

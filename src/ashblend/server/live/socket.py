@@ -2,6 +2,8 @@
 
 import asyncio
 import json
+import logging
+import secrets
 from collections.abc import Callable
 from uuid import UUID
 
@@ -52,6 +54,8 @@ from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
 
+log = logging.getLogger("ashblend")
+
 MOST_TEXT = 1_000_000
 GONE = 4404
 
@@ -60,9 +64,10 @@ def _stroke_named_in(text: str) -> str | None:
     """Which stroke a message that does not validate speaks of, so that its window can end it."""
     try:
         stroke = json.loads(text)["stroke"]
-    except (ValueError, TypeError, KeyError):
+        # Half a character could not be sent back.
+        return stroke if isinstance(stroke, str) and stroke.encode() else None
+    except (ValueError, TypeError, KeyError, RecursionError):
         return None
-    return stroke if isinstance(stroke, str) else None
 
 
 class _Painter:
@@ -98,9 +103,18 @@ class _Painter:
             self._refuse(
                 told_of(error.errors(), "The message"), "This page may be out of date; load it again.", stroke
             )
+        except Missing as missing:
+            self._refuse(str(missing), "Choose another one.", stroke)
         except SQLAlchemyError:
             self._refuse(NOT_KEPT, NOT_KEPT_REMEDY, stroke)
             # What the screens show may be ahead of what is kept.
+            self._room.tell(*await self._room.call(self._surface.full_frames))
+        except Exception:
+            # Whatever nobody foresaw ends one message and not the window.
+            number = secrets.token_hex(4)
+            log.exception("unforeseen error %s at a message of %d characters", number, len(text))
+            problem = f"Something went wrong that nobody foresaw (number {number}, in the log)."
+            self._refuse(problem, "Nothing of it was kept; load the page again if this stays.", stroke)
             self._room.tell(*await self._room.call(self._surface.full_frames))
 
     def _refuse(self, problem: str, remedy: str, stroke: str | None) -> None:
