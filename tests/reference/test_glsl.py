@@ -3,7 +3,6 @@
 import json
 import subprocess
 from collections.abc import Iterator
-from pathlib import Path
 from uuid import UUID
 
 import numpy as np
@@ -12,7 +11,7 @@ from blends import any_blends, blend_documents, random_inputs, random_texels, sl
 from directed import DIRECTED
 from hypothesis import HealthCheck, Phase, given, settings
 from playwright.sync_api import Browser, Page
-from reference.shader import COUNT, SIZE, both_ways, run, shaders
+from reference.shader import COUNT, SIZE, both_ways, shaders
 
 from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
 from ashblend.core.recipe import of_channel
@@ -175,98 +174,3 @@ def test_glslang_does_find_errors(tmp_path):
 def test_a_json_document_survives_the_way_to_the_browser():
     document = BLENDS["three layers, triplanar"]
     assert BlendDocument.model_validate(json.loads(document.model_dump_json())) == document
-
-
-# Light
-
-LIT = (Path(__file__).parents[2] / "web" / "src" / "viewport" / "lit.glsl").read_text()
-FURNACE = f"""#version 300 es
-precision highp float;
-{LIT}
-flat in vec4 v_matter;
-flat in vec4 v_view;
-layout(location = 0) out vec4 o_colour;
-void main() {{
-  Surroundings even = Surroundings(vec3(v_view.w), vec3(1.0 - v_view.w), vec3(1.0 - v_view.w));
-  Matter m = Matter(vec3(v_matter.x), vec3(0.0, 1.0, 0.0), v_matter.y, 1.0, v_matter.z, vec3(v_matter.w));
-  o_colour = vec4(lit(m, even, normalize(v_view.xyz), vec3(0.0, 1.0, 0.0)), 1.0);
-}}
-"""
-PLACES = """#version 300 es
-precision highp float;
-uniform float count;
-in vec4 a_matter; flat out vec4 v_matter;
-in vec4 a_view; flat out vec4 v_view;
-void main() {
-  v_matter = a_matter;
-  v_view = a_view;
-  gl_Position = vec4((float(gl_VertexID) + 0.5) / count * 2.0 - 1.0, 0.0, 0.0, 1.0);
-  gl_PointSize = 1.0;
-}
-"""
-
-
-def furnace(page, albedo, roughness, metallic, cosine, emission=0.0, key=0.0):
-    """What comes back toward the eye from a place that is lit by 1 from all sides (key: from above alone)."""
-    parts = np.broadcast_arrays(
-        *(np.asarray(x, np.float32) for x in (albedo, roughness, metallic, emission, cosine, key))
-    )
-    a, r, m, e, c, k = (p.reshape(-1) for p in parts)
-    matter = np.stack([a, r, m, e], axis=1)
-    view = np.stack([np.sqrt(1 - c * c), c, 0 * c, k], axis=1)
-    return run(page, PLACES, FURNACE, {"matter": matter, "view": view}, 1)[0, :, 0].reshape(parts[0].shape)
-
-
-def test_a_white_furnace_gives_no_more_than_it_gets(page):
-    """Nothing may come back brighter than the even light of 1 that all sides give."""
-    rough = np.linspace(0.03, 1, 12)[:, None, None]
-    cosine = np.linspace(0.05, 1, 12)[None, :, None]
-    for metallic in (0.0, 0.5, 1.0):
-        back = furnace(page, np.ones((1, 1, 1)), rough, metallic, cosine)
-        assert back.max() < 1.01, metallic
-        assert back.min() > (0.99 if metallic == 0 else 0.3)
-    dark = furnace(page, np.zeros((1, 1, 1)), rough, 0.0, cosine)
-    assert dark.min() > 0.012 and dark.max() < 0.9, "what is black mirrors still, most at grazing"
-    glow = furnace(page, np.zeros((1, 1, 1)), rough, 0.0, cosine, emission=0.7)
-    np.testing.assert_allclose(glow, dark + 0.7, atol=1e-5)
-
-
-def directional_albedo(roughness: float, cosine: float, facing: float, count: int = 40_000) -> float:
-    """Share of even light mirrored toward a direction, by the integral itself.
-
-    GGX sampled by its distribution (Walter et al. 2007, eq. 35 and 36), height-correlated Smith (Heitz 2014),
-    Schlick's Fresnel term.
-    """
-    rng = np.random.default_rng(9)
-    a2 = max(roughness**2, 0.002) ** 2
-    u, turn = rng.random(count), 2 * np.pi * rng.random(count)
-    nh = np.sqrt((1 - u) / (1 + (a2 - 1) * u))
-    sine = np.sqrt(1 - nh**2)
-    h = np.stack([sine * np.cos(turn), nh, sine * np.sin(turn)], axis=1)
-    v = np.array([np.sqrt(1 - cosine**2), cosine, 0])
-    vh = h @ v
-    nl = (2 * vh[:, None] * h - v)[:, 1]
-    ok = (nl > 0) & (vh > 0)
-    nl, vh, nh = nl[ok], vh[ok], nh[ok]
-    visible = 0.5 / (nl * np.sqrt(cosine**2 * (1 - a2) + a2) + cosine * np.sqrt(nl**2 * (1 - a2) + a2))
-    f = facing + (1 - facing) * (1 - vh) ** 5
-    return float((f * visible * nl * 4 * vh / nh).sum() / count)
-
-
-@pytest.mark.parametrize("facing", [0.04, 1.0])
-def test_what_is_mirrored_of_even_light_is_the_integral(page, facing):
-    """The sky's mirror part against the integral it stands for."""
-    rough, cosine = np.array([0.2, 0.5, 0.9]), np.array([0.2, 0.5, 0.9])
-    albedo, metallic = (0.0, 0.0) if facing == 0.04 else (1.0, 1.0)
-    found = furnace(page, np.full((3, 3), albedo), rough[:, None], metallic, cosine[None, :])
-    expected = np.array([[directional_albedo(r, c, facing) for c in cosine] for r in rough])
-    np.testing.assert_allclose(found, expected, atol=0.02)
-
-
-def test_the_key_light_is_the_formula(page):
-    """Light and eye straight above a rough place: Lambert's part and GGX's, worked out by hand."""
-    r = np.array([0.3, 0.6, 1.0])
-    found = furnace(page, np.full(3, 0.5), r, 0.0, np.full(3, 1.0), key=1.0)
-    a2 = r**4
-    by_hand = (0.5 * 0.96 / np.pi + 0.04 / (np.pi * a2) * 0.25) * np.pi * 0.5
-    np.testing.assert_allclose(found, by_hand, rtol=2e-4)
