@@ -54,6 +54,12 @@ def settle(page: Page) -> None:
     expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true")
 
 
+def answered(page: Page) -> None:
+    """What is under the cursor has been asked for, and told."""
+    page.wait_for_timeout(100)
+    expect(page.locator("footer")).to_have_attribute("data-asking", "false")
+
+
 def open_surface(page: Page, surface) -> None:
     page.goto(f"/surface/{surface}")
     settle(page)

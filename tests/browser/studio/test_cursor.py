@@ -8,7 +8,7 @@ import re
 from uuid import UUID
 
 import numpy as np
-from browser.window import centre, open_surface, picture, settle
+from browser.window import answered, centre, open_surface, picture, settle
 from samples import small_project
 from shapes import plane
 
@@ -53,7 +53,7 @@ def told(page, x: float, y: float) -> dict[str, float]:
     """Shares at a place, as the bottom line gives them."""
     page.mouse.move(x - 3, y)
     page.mouse.move(x, y)
-    page.wait_for_timeout(250)
+    answered(page)
     text = page.get_by_test_id("core-sample").inner_text()
     return {name: int(percent) / 100 for name, percent in re.findall(r"(\w+) (\d+)", text)}
 

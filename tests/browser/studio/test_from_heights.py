@@ -7,6 +7,7 @@ import zipfile
 
 import numpy as np
 from browser.window import (
+    answered,
     centre,
     channel,
     differs,
@@ -48,7 +49,7 @@ def bottom(page, dx: float = 0, dy: float = 0) -> str:
     x, y = centre(page)
     page.mouse.move(x + dx - 4, y + dy)
     page.mouse.move(x + dx, y + dy)
-    page.wait_for_timeout(350)
+    answered(page)
     return page.locator("footer").inner_text()
 
 

@@ -56,7 +56,10 @@
   });
 </script>
 
-<footer class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4">
+<footer
+  class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4"
+  data-asking={studio.probing}
+>
   {#if sample}
     <span class="num whitespace-nowrap">{shownLength(sample.height)} · slope {sample.slope.toFixed(1)}°</span>
     <span

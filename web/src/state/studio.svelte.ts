@@ -73,6 +73,8 @@ export class Studio extends Selection {
   #reshaping = false;
   #stepping = false;
   #later: { type: "undo" | "redo" }[] = [];
+  /** What is under the cursor has been asked for and is not told yet. */
+  probing = $state(false);
   #probeWaiting = false;
   #probeNext: (() => void) | null = null;
   /** Where was asked last, to ask again when something has changed there. */
@@ -224,6 +226,7 @@ export class Studio extends Selection {
     if (this.painting.active) return;
     this.#probeNext = null;
     this.#probed = { triangle, barycentric };
+    this.probing = true;
     if (this.#probeWaiting) {
       this.#probeNext = () => this.probe(triangle, barycentric);
       return;
@@ -245,7 +248,9 @@ export class Studio extends Selection {
   /** What was told of a place may be another thing now. */
   #askAgain(): void {
     clearTimeout(this.#asking);
+    this.probing = this.probing || this.coreSample !== null;
     this.#asking = setTimeout(() => {
+      this.probing = this.#probeWaiting;
       if (this.coreSample && this.#probed) this.probe(this.#probed.triangle, this.#probed.barycentric);
     }, 120);
   }
@@ -298,6 +303,7 @@ export class Studio extends Selection {
         break;
       case "refused":
         this.#probeWaiting = false;
+        this.probing = false;
         this.surveys.shown();
         this.surveys.draft.refused();
         this.#stepped();
@@ -309,6 +315,7 @@ export class Studio extends Selection {
       case "core_sample":
         this.#probeWaiting = false;
         this.coreSample = message;
+        this.probing = false;
         this.#probeNext?.();
         break;
       case "document":
