@@ -249,6 +249,9 @@ TERRAIN: dict[str, Callable[[Page], None]] = {
 }
 
 
+expect.set_options(timeout=60_000)
+
+
 def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(

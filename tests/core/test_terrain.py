@@ -481,3 +481,19 @@ def test_gentle_ground_has_no_steep_band():
     gentle = (np.sin(line)[:, None] + np.cos(line)[None]).astype(np.float32)
     steep = next(band for band in bands(gentle, 4.0) if band.name == "Steep")
     assert steep.recipe.terms[0].low >= STEEP
+
+
+@pytest.mark.parametrize("size, whole, shared", [(16, 32, False), (17, 33, True), (20, 40, False)])
+def test_regions_of_a_level_sea_keep_their_rows(size, whole, shared):
+    """Alike on both sides of any border: how many there are tells, and where it does not, nothing is left out."""
+    sea = np.zeros((size, size), np.float32)
+    values, alike = joined_regions({(c, r): sea for c in range(2) for r in range(2)})
+    assert values.shape == (whole, whole) and alike is shared
+
+
+def test_bare_numbers_of_no_likely_size_are_asked_about():
+    """136 × 179 was read as 1432 × 17, with the other order of bytes."""
+    data = np.arange(136 * 179, dtype="<u2").tobytes()
+    with pytest.raises(FormatError, match="Say how many columns"):
+        read_grid("a.raw", data)
+    assert read_grid("a.raw", data, RawLayout(cols=179, rows=136)).values.shape == (136, 179)

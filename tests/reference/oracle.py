@@ -339,7 +339,7 @@ class Scene:
     def film(self, layer, look):
         m = self.recipe(layer["mask"])
         damp = layer["opacity"] * m
-        much = np.clip((m - layer["stands"]) / (1 - layer["stands"] + 1e-4), 0, 1)
+        much = np.clip((m - layer["stands"]) / max(1 - layer["stands"], 1e-4), 0, 1)
         standing = layer["opacity"] * self.bordered(layer, much, layer["level"], look["height"])
         deep = np.clip(2 * (layer["level"] - look["height"]), 0, 1)
         hides = standing * np.clip(layer["cloudy"] + layer["deepens"] * deep, 0, 1)

@@ -686,32 +686,119 @@ def slope(degrees: float, side: int, length: float) -> Mesh:
     return moved(plane(side, length), np.array([[1.0, 0, 0], [0, c, -s], [0, s, c]]), np.zeros(3))
 
 
-@pytest.mark.parametrize("side", [21, 41, 81])
-def test_water_gathers_down_a_plane_by_what_lies_above(side):
-    """What a metre of width drains is the way up, by the cosine that the rain meets it under, at every density."""
-    mesh = slope(30, side, 4.0)
+def cut_up(how: str, side: int, length: float = 4.0) -> Mesh:
+    """A level plate of about side² points, cut into squares, long triangles along or across, or from scattered points."""
+    from scipy.spatial import Delaunay
+
+    if how != "scattered":
+        rows, cols = {
+            "square": (side, side),
+            "along": (side // 2, 2 * side),
+            "across": (2 * side, side // 2),
+        }[how]
+        z, x = np.meshgrid(np.linspace(0, length, rows), np.linspace(0, length, cols), indexing="ij")
+        at = np.stack([x, 0 * x, z], axis=-1).reshape(-1, 3).astype(np.float32)
+        return Mesh(at, grid_indices(rows, cols))
+    rng = np.random.default_rng(side)
+    rim = np.linspace(0, 1, side)
+    edge = [
+        np.stack(c, axis=1) for c in ((rim, 0 * rim), (rim, 0 * rim + 1), (0 * rim, rim), (0 * rim + 1, rim))
+    ]
+    flat = (
+        np.unique(np.concatenate([*edge, rng.uniform(0.2 / side, 1 - 0.2 / side, (side * side, 2))]), axis=0)
+        * length
+    )
+    triangles = Delaunay(flat).simplices
+    at = np.stack([flat[:, 0], 0 * flat[:, 0], flat[:, 1]], axis=1)
+    a, b, c = (at[triangles[:, k]] for k in range(3))
+    down = np.cross(b - a, c - a)[:, 1] < 0
+    triangles[down] = triangles[down][:, ::-1]
+    return Mesh(at.astype(np.float32), triangles.astype(np.uint32))
+
+
+def leaning(flat: Mesh, degrees: float, turn: float) -> Mesh:
+    """The plate turned round the vertical, then leant, so that water does not run along its rows."""
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    ct, st_ = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+    lean = np.array([[1.0, 0, 0], [0, c, -s], [0, s, c]])
+    about = np.array([[ct, 0, st_], [0, 1, 0], [-st_, 0, ct]])
+    centred = moved(flat, np.eye(3), -np.array([2.0, 0, 2.0]))
+    return moved(centred, lean @ about, np.zeros(3))
+
+
+def way_up(mesh: Mesh, degrees: float, turn: float) -> np.ndarray:
+    """Metres from each point straight up the plate to its rim."""
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    at = mesh.positions.astype(np.float64)
+    # On the plate: across, and up it.
+    across, up = at[:, 0], -(at @ np.array([0, -s, c]))
+    ct, st_ = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+    # Its own axes as seen there.
+    x = across * ct + up * st_
+    z = across * st_ - up * ct
+    step = np.array([st_, -ct])
+    ways = []
+    for value, along in ((x, step[0]), (z, step[1])):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ways.append(
+                np.where(
+                    along > 1e-9, (2 - value) / along, np.where(along < -1e-9, (-2 - value) / along, np.inf)
+                )
+            )
+    return np.minimum(*ways)
+
+
+@pytest.mark.parametrize("how", ["square", "along", "across", "scattered"])
+@pytest.mark.parametrize("side", [24, 48, 96])
+def test_water_gathers_down_a_plane_by_what_lies_above_however_it_is_cut(how, side):
+    """What a metre of width drains is the way up, by the cosine that the rain meets it under.
+
+    Before, long triangles gave half and 1.7 times that, scattered ones 1.22 ± 0.54, and finer ones did not help.
+    """
+    mesh = leaning(cut_up(how, side), 20, 0)
     told = on(mesh, "runs", metres=0, width=0)
-    y, x = mesh.positions[:, 1], mesh.positions[:, 0]
-    up = (y.max() - y) / np.sin(np.radians(30))
-    inner = (np.abs(x - 2) < 0.5) & (up > 1) & (up < 2.8)
-    # A point's own strip is counted with it: half a row more than lies above its middle.
-    half = 2.0 / (side - 1)
-    np.testing.assert_allclose(told[inner], (up[inner] + half) * np.cos(np.radians(30)), rtol=0.04)
+    up = way_up(mesh, 20, 0)
+    at = mesh.positions
+    inner = (np.abs(at[:, 0]) < 1.0) & (up > 1) & (up < 3)
+    ratio = told[inner] / (up[inner] * np.cos(np.radians(20)))
+    assert abs(ratio.mean() - 1) < 0.03, ratio.mean()
+    assert ratio.std() < (0.05 if how != "scattered" else 0.12), ratio.std()
 
 
-def test_all_that_falls_on_a_gutter_arrives_at_its_lowest_place():
+@pytest.mark.parametrize("how", ["square", "scattered"])
+def test_water_that_runs_askew_to_the_rows_comes_to_the_same(how):
+    """Means over patches of a few points: a first-order flow spreads a little to the sides."""
+    mesh = leaning(cut_up(how, 72), 20, 31)
+    told = on(mesh, "runs", metres=0.15, width=0)
+    up = way_up(mesh, 20, 31)
+    at = mesh.positions
+    inner = (np.hypot(at[:, 0], at[:, 2]) < 0.8) & (up > 1)
+    ratio = told[inner] / (up[inner] * np.cos(np.radians(20)))
+    assert abs(ratio.mean() - 1) < 0.05 and ratio.std() < 0.06, (ratio.mean(), ratio.std())
+
+
+def test_all_that_falls_into_a_hollow_arrives_at_its_lowest_place():
     x = np.linspace(-1, 1, 41)
     z, xx = np.meshgrid(x, x, indexing="ij")
-    at = np.stack([xx, 0.5 * np.abs(xx) - 0.2 * z, z], axis=-1).reshape(-1, 3).astype(np.float32)
+    at = (
+        np.stack([xx, 0.5 * np.abs(xx) + 0.2 * np.abs(z - 0.5), z], axis=-1).reshape(-1, 3).astype(np.float32)
+    )
     body = body_of(Mesh(at, grid_indices(41, 41)))
     fallen = np.linspace(1, 2, len(body.points.ids))
-    arrived = run_down(body.graph, fallen)
+    arrived, width = run_down(body.graph, body.areas_of_points, fallen)
     places = body.graph.positions[: len(fallen)]
     lowest = int(np.argmin(places[:, 1]))
-    assert arrived[lowest] == pytest.approx(fallen.sum(), rel=1e-9)
+    assert arrived[lowest] == pytest.approx(fallen.sum(), rel=1e-9) and width[lowest] == 0
     told = on(Mesh(at, grid_indices(41, 41)), "runs", metres=0)
     bottom, sides = np.abs(at[:, 0]) < 1e-6, np.abs(np.abs(at[:, 0]) - 0.5) < 1e-6
-    assert told[bottom & (at[:, 2] > 0)].min() > 5 * told[sides & (at[:, 2] > 0)].max()
+    low = np.abs(at[:, 2]) < 0.3
+    assert told[bottom & low].min() > 5 * told[sides & low].max()
+
+
+def test_a_roof_a_mile_up_shelters_too():
+    roof = moved(plane(9, 4.0), np.eye(3), np.array([-1.0, 1500.0, -1]))
+    told = on(joined(slope(20, 21, 2.0), roof), "runs", width=0, metres=0)
+    assert told[: 21 * 21].max() == 0
 
 
 def test_under_a_roof_nothing_falls():

@@ -1,7 +1,7 @@
 """A terrain in square regions: put together from files, and cut for export."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -50,6 +50,27 @@ def _alike(a: NDArray[Any], b: NDArray[Any]) -> bool:
     return bool(np.array_equal(a, b, equal_nan=a.dtype.kind == "f"))
 
 
+def _is_power(count: int) -> bool:
+    return count > 1 and count & (count - 1) == 0
+
+
+def _level(edge: NDArray[Any]) -> bool:
+    return bool((edge == edge[0]).all())
+
+
+def _edges_are_shared(rows: int, cols: int, edges: Sequence[tuple[NDArray[Any], NDArray[Any]]]) -> bool:
+    """Whether neighbours have an edge in common. By how many there are first: 2ⁿ + 1 are the corners of 2ⁿ cells.
+
+    Where the count tells nothing, level edges do not either: a sea is alike on both sides of any border.
+    """
+    if _is_power(rows) and _is_power(cols):
+        return False
+    if not all(_alike(a, b) for a, b in edges):
+        return False
+    corners = _is_power(rows - 1) and _is_power(cols - 1)
+    return corners or not all(_level(a) for a, _ in edges)
+
+
 def joined_regions(regions: Mapping[tuple[int, int], NDArray[Any]]) -> tuple[NDArray[Any], bool]:
     """The whole, and whether neighbours share their edge, which is then kept once.
 
@@ -69,7 +90,8 @@ def joined_regions(regions: Mapping[tuple[int, int], NDArray[Any]]) -> tuple[NDA
     ] + [
         (regions[col, row][-1], regions[col, row + 1][0]) for row in range(down - 1) for col in range(across)
     ]
-    shared = bool(edges) and all(_alike(a, b) for a, b in edges)
+    size = next(iter(sizes))
+    shared = bool(edges) and _edges_are_shared(size[0], size[1], edges)
     rows = []
     for row in range(down):
         parts = [regions[col, row] for col in range(across)]

@@ -24,6 +24,7 @@ from ashblend.core.tree import (
     mix,
     normalize,
     only_where,
+    operation,
     vector,
 )
 
@@ -98,7 +99,7 @@ def lower_film(layer: FilmLayer, path: str, at: Lowering, below: Look) -> Laid:
     opacity, level = at.number(f"{path}/opacity"), at.number(f"{path}/level")
     damp = opacity * mask
     stands = at.number(f"{path}/stands")
-    much = clamp((mask - stands) / (1.0 - stands + 1e-4), 0, 1)
+    much = clamp((mask - stands) / operation("max", 1.0 - stands, 1e-4), 0, 1)
     standing = opacity * bordered(layer, path, at, much, level, below.height)
     wet = at.number(f"{path}/roughness")
     covered = standing * clamp(

@@ -1,7 +1,7 @@
 """Bare unsigned 16-bit numbers, row by row, with no head that says how many.
 
 Size and byte order are guessed, and can be overruled. Sizes: a square, else the rectangle nearest to one whose edge is
-2ⁿ or 2ⁿ + 1. Order: ground is smooth, so the right one is the one in which neighbours differ least; read the wrong way
+2ⁿ or 2ⁿ + 1, if it is no longer than LONGEST times its width. Order: ground is smooth, so the right one is the one in which neighbours differ least; read the wrong way
 round, the quickly changing byte weighs 256 times as much.
 """
 
@@ -14,9 +14,11 @@ from numpy.typing import NDArray
 from ashblend.core.arrays import U16
 from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
-from ashblend.core.formats.heights.format import MOST_EDGE, Grid, HeightFormat, Order, RawLayout, require_size
+from ashblend.core.formats.heights.format import Grid, HeightFormat, Order, RawLayout, require_size
 
 USUAL_EDGES = sorted({2**n + extra for n in range(4, 14) for extra in (0, 1)})
+# Of more elongated ground it is asked: 136 × 179 numbers are 1432 × 17 as well.
+LONGEST = 8
 # Enough neighbours to tell the order by.
 ENOUGH = 1 << 20
 KINDS: dict[Order, str] = {"little": "<u2", "big": ">u2"}
@@ -27,10 +29,14 @@ def _guessed_size(name: str, count: int) -> tuple[int, int]:
     edge = math.isqrt(count)
     if edge * edge == count and edge >= 2:
         return edge, edge
-    pairs = [(count // e, e) for e in USUAL_EDGES if count % e == 0 and 2 <= count // e <= MOST_EDGE]
+    pairs = [
+        (count // e, e)
+        for e in USUAL_EDGES
+        if count % e == 0 and e <= count // e * LONGEST and count // e <= e * LONGEST
+    ]
     if not pairs:
         raise FormatError(
-            f"{name} holds {count:,} numbers of two bytes, which is no square and no rectangle with an edge of 2ⁿ or 2ⁿ + 1.",
+            f"{name} holds {count:,} numbers of two bytes, which is no square and no likely rectangle with an edge of 2ⁿ or 2ⁿ + 1.",
             "Say how many columns and rows it has, or save it with a head.",
         )
     return min(pairs, key=lambda pair: max(pair) / min(pair))
