@@ -59,16 +59,14 @@ def _level(edge: NDArray[Any]) -> bool:
 
 
 def _edges_are_shared(rows: int, cols: int, edges: Sequence[tuple[NDArray[Any], NDArray[Any]]]) -> bool:
-    """Whether neighbours have an edge in common. By how many there are first: 2ⁿ + 1 are the corners of 2ⁿ cells.
+    """Whether neighbours have an edge in common: all are alike, and that is no chance.
 
-    Where the count tells nothing, level edges do not either: a sea is alike on both sides of any border.
+    Level edges tell nothing, since a sea is alike on both sides of any border. Then the count does: 2ⁿ + 1 are the corners
+    of 2ⁿ cells, and anything else is kept whole.
     """
-    if _is_power(rows) and _is_power(cols):
-        return False
     if not all(_alike(a, b) for a, b in edges):
         return False
-    corners = _is_power(rows - 1) and _is_power(cols - 1)
-    return corners or not all(_level(a) for a, _ in edges)
+    return not all(_level(a) for a, _ in edges) or (_is_power(rows - 1) and _is_power(cols - 1))
 
 
 def joined_regions(regions: Mapping[tuple[int, int], NDArray[Any]]) -> tuple[NDArray[Any], bool]:
