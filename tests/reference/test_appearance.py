@@ -17,6 +17,7 @@ from ashblend.core.sites import mesh_vertices
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.tree import value_at
 
+ORIGIN = np.array([3.7, -1.3, 8.9])
 OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "sink")
 
 
@@ -49,8 +50,11 @@ def as_the_oracle_says(document) -> float:
         by_id[value_at(plain, path)] = {"picture": textures["picture"][slot].astype(float)}
     weights = defaultdict(lambda: np.zeros((60, 4)))
     weights |= {str(named): inputs[f"weights{k}"] for k, named in enumerate(tree.channel_sets)}
-    expected, shares = blended(plain, by_id, inputs, weights, 2.5, FACTS["time"])
-    found, found_shares = looks(document, inputs, textures)
+    # The oracle knows the world alone; places are counted from an origin elsewhere.
+    world = {**inputs, "position": inputs["position"] + ORIGIN}
+    expected, shares = blended(plain, by_id, world, weights, 2.5, FACTS["time"])
+    facts = FACTS | {f"origin_{axis}": value for axis, value in zip("xyz", ORIGIN.tolist(), strict=True)}
+    found, found_shares = looks(document, inputs, textures, facts)
     for name in OUTPUTS:
         np.testing.assert_allclose(found[name], expected[name], atol=2e-6, err_msg=name)
     np.testing.assert_allclose(found_shares, shares, atol=2e-6)

@@ -290,6 +290,34 @@ def test_faces_are_grouped_hidden_and_shown(page, db, by):
     expect(page.get_by_label(re.compile("^Select "))).to_have_count(1)
 
 
+def test_an_outline_takes_what_is_seen_and_with_a_switch_what_lies_behind(page, db):
+    """Two plates, one over the other; an outline round the middle."""
+    upper = plane(17, 2.0, uv=True)
+    lower = plane(17, 2.0, uv=True)
+    at = np.concatenate([upper.positions + np.float32([0, 0.6, 0]), lower.positions])
+    triangles = np.concatenate([upper.triangles, lower.triangles + np.uint32(upper.vertex_count)])
+    sample = small_project(db, Mesh(at, triangles, uvs=(np.concatenate([upper.uvs[0], lower.uvs[0]]),)))
+    open_surface(page, sample.surface)
+    prepare(page, "Groups and hard borders")
+    page.get_by_role("button", name="Choose faces").click()
+    box = page.get_by_test_id("surface").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    counts = []
+    for through in (False, True):
+        page.get_by_label("Through").set_checked(through)
+        page.mouse.move(x - 40, y - 25)
+        page.mouse.down()
+        for dx, dy in ((40, -25), (40, 25), (-40, 25)):
+            page.mouse.move(x + dx, y + dy, steps=5)
+        page.mouse.up()
+        chosen = page.get_by_text(re.compile(r"^\d+ chosen$"))
+        expect(chosen).not_to_have_text("0 chosen")
+        counts.append(int(chosen.inner_text().split()[0]))
+        page.get_by_role("button", name="None", exact=True).click()
+        expect(page.get_by_text("0 chosen", exact=True)).to_be_visible()
+    assert counts[1] > 1.6 * counts[0] > 20, counts
+
+
 def test_outlined_faces_become_a_group(page, db):
     sample = small_project(db, halves(17))
     open_surface(page, sample.surface)

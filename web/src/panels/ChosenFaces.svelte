@@ -23,3 +23,9 @@
     onclick={() => (studio.chosen = new Set())}>None</button
   >
 </div>
+{#if studio.tool === "choose"}
+  <label class="text-soft flex items-center gap-2 text-sm" title="Off: an outline takes only what is seen">
+    <input type="checkbox" class="accent-verdigris" bind:checked={studio.choosesThrough} />
+    Through: what lies behind, too
+  </label>
+{/if}

@@ -56,6 +56,8 @@ export class Selection {
   faces = $state<{ unit: FaceUnit; hard: boolean }>({ unit: "quad", hard: false });
   /** Triangles chosen for a group or for refining. */
   chosen = $state.raw<ReadonlySet<number>>(new Set());
+  /** An outline takes in what lies behind, too. */
+  choosesThrough = $state(false);
   /** Connected parts that were clicked: the triangle that was, and all that belong to it. */
   parts = $state.raw<ReadonlyMap<number, Uint32Array>>(new Map());
   /** Nothing may change on the picked parts. */

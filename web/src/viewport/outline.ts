@@ -1,6 +1,18 @@
 /** Which triangles an outline on the screen takes in. */
 
-import { Vector3, type BufferGeometry, type PerspectiveCamera, type Vector2 } from "three";
+import { Vector2, Vector3, type BufferGeometry, type PerspectiveCamera } from "three";
+
+/** Where the middle of a triangle is in the picture, in normalised coordinates. */
+export function middleOf(geometry: BufferGeometry, triangle: number, camera: PerspectiveCamera): Vector2 {
+  const index = geometry.index!.array;
+  const places = geometry.attributes["position"]!.array;
+  const middle = new Vector3();
+  for (let corner = 0; corner < 3; corner++) {
+    middle.add(new Vector3().fromArray(places, 3 * index[3 * triangle + corner]!));
+  }
+  middle.divideScalar(3).project(camera);
+  return new Vector2(middle.x, middle.y);
+}
 
 /** Whether a place lies inside an outline (even–odd rule). */
 function pointInside(outline: Vector2[], x: number, y: number): boolean {

@@ -15,7 +15,7 @@ import type { Frame, HeightsPart } from "../state/frames";
 import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
-import { trianglesInside } from "./outline";
+import { middleOf, trianglesInside } from "./outline";
 import { Neighbours } from "./neighbours";
 import { Pace, type Easel } from "./pace";
 import { Picker, type Hit, type Picking } from "./picking";
@@ -34,6 +34,8 @@ export interface Beside {
   at: number;
 }
 
+/** Triangles whose sight is tried at a time. */
+const LOOKED_FOR = 500;
 /** Small pictures are drawn in so many bands, so that they hold up nobody. */
 const SMALL_BANDS = 6;
 
@@ -279,10 +281,25 @@ export class Viewport {
     return this.picker.hit(this.toNormalised(x, y), this.orbit.camera);
   }
 
-  /** Triangles turned to the eye whose middle lies inside an outline of pixels. */
-  inside(outline: { x: number; y: number }[]): number[] {
+  /**
+   * Triangles turned to the eye whose middle lies inside an outline of pixels.
+   * through: those behind others, too; else only those whose middle is seen.
+   */
+  async inside(outline: { x: number; y: number }[], through: boolean): Promise<number[]> {
     const shape = outline.map((p) => this.toNormalised(p.x, p.y));
-    return trianglesInside(this.#scenery.geometry, this.orbit.camera, shape, this.picker.hidden);
+    const { geometry } = this.#scenery;
+    const camera = this.orbit.camera.clone();
+    const found = trianglesInside(geometry, camera, shape, this.picker.hidden);
+    if (through) return found;
+    const seen: number[] = [];
+    for (let begin = 0; begin < found.length; begin += LOOKED_FOR) {
+      if (begin) await new Promise((resolve) => setTimeout(resolve, 0));
+      const some = found.slice(begin, begin + LOOKED_FOR);
+      seen.push(
+        ...some.filter((t) => this.picker.hit(middleOf(geometry, t, camera), camera)?.triangle === t),
+      );
+    }
+    return seen;
   }
 
   /** Rows of the matrix from the world to homogeneous view coordinates whose height is one. */

@@ -5,15 +5,22 @@ from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.tree import Node, Noise, Parameter, fact, host, pointer
 
 
-def noise_over(
-    at: Lowering, path: str, *, seed: int, octaves: int, kind: NoiseKind = "gradient", scale: str = "metres"
-) -> Node:
-    """0..1. path: of what says how large its features are, in metres, as `scale`."""
-    # Whole features between the world's origin and the surface's are counted apart: see `tree.Noise`.
+def features_over(at: Lowering, path: str, scale: str = "metres") -> tuple[Node, Node]:
+    """(3) place in features, and (3) whole ones to add, so that a pattern stays where it is in the world.
+
+    path: of what says how large features are, in metres, as `scale`. Whole features between the world's origin and the
+    surface's are counted apart: see `tree.Noise`.
+    """
     size = pointer(f"{path}/{scale}")
     features = [host("divide", fact(f"origin_{axis}"), size) for axis in "xyz"]
     name = name_of(path)
     whole = Parameter(f"{name}_whole", tuple(host("floor", f) for f in features))
     rest = Parameter(f"{name}_rest", tuple(host("fract", f) for f in features))
-    place = at.stream("position", 3) / at.number(f"{path}/{scale}") + rest
-    return Noise(place, whole, seed, octaves, kind)
+    return at.stream("position", 3) / at.number(f"{path}/{scale}") + rest, whole
+
+
+def noise_over(
+    at: Lowering, path: str, *, seed: int, octaves: int, kind: NoiseKind = "gradient", scale: str = "metres"
+) -> Node:
+    """0..1. path: of what says how large its features are, in metres, as `scale`."""
+    return Noise(*features_over(at, path, scale), seed, octaves, kind)

@@ -20,7 +20,7 @@ export class ChooseTool implements Tool {
     this.bench.ring.outline(this.#outline);
   }
 
-  end(at: Place): void {
+  async end(at: Place): Promise<void> {
     const { studio, viewport, ring } = this.bench;
     ring.clear();
     const outline = this.#outline;
@@ -28,10 +28,15 @@ export class ChooseTool implements Tool {
     const extent = Math.max(...outline.map((p) => Math.hypot(p.x - outline[0]!.x, p.y - outline[0]!.y)));
     const clicked = extent < CLICK;
     const hit = clicked ? viewport.hit(at.x, at.y) : null;
-    const found = clicked ? (hit ? [hit.triangle] : []) : viewport.inside(outline);
+    const taking = studio.brush.flipped;
+    const found = clicked
+      ? hit
+        ? [hit.triangle]
+        : []
+      : await viewport.inside(outline, studio.choosesThrough);
     const chosen = new Set(studio.chosen);
     for (const triangle of found) {
-      if (studio.brush.flipped || (clicked && studio.chosen.has(triangle))) chosen.delete(triangle);
+      if (taking || (clicked && studio.chosen.has(triangle))) chosen.delete(triangle);
       else chosen.add(triangle);
     }
     studio.chosen = chosen;

@@ -12,6 +12,7 @@ from ashblend.core.materials.projections import bumped
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
+from ashblend.core.recipe.noise import features_over
 from ashblend.core.recipe.sources.noise import Metres
 from ashblend.core.tree import (
     Component,
@@ -77,7 +78,9 @@ def _rippled(path: str, at: Lowering) -> Node:
     strength = at.number(f"{here}/strength")
     # Time in features: a wave has gone its own length in one.
     gone = Parameter(f"{name}_gone", (("divide", ("multiply", fact("time"), ("pointer", f"{here}/speed")), ("pointer", f"{here}/metres")),))  # fmt: skip
-    place = at.stream("position", 3) / at.number(f"{here}/metres")
+    # In the world, so that waves go on from one surface to the next. Their height stands for time.
+    place, whole = features_over(at, here)
+    whole = vector(Component(whole, "x"), 0.0, Component(whole, "z"))
     x, z = Component(place, "x"), Component(place, "z")
     slopes: list[Node] = [Constant(0.0), Constant(0.0)]
     for seed, (dx, dz) in enumerate(DIRECTIONS):
@@ -85,7 +88,7 @@ def _rippled(path: str, at: Lowering) -> Node:
         turning = gone * 0.5
 
         def height(u: Node, v: Node, turning: Node = turning, seed: int = seed) -> Node:
-            return Noise(vector(u, turning, v), vector(0.0, 0.0, 0.0), 11 + seed, 2)
+            return Noise(vector(u, turning, v), whole, 11 + seed, 2)
 
         middle = height(u, v)
         slopes[0] = slopes[0] + (height(u + STEP, v) - middle) * (1 / STEP)
