@@ -1,6 +1,7 @@
 """Windows that fall behind, and rooms that are kept and dropped."""
 
 import asyncio
+import os
 import threading
 from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
@@ -15,6 +16,7 @@ from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_ch
 from ashblend.core.sites import mesh_vertices
 from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
 from ashblend.core.surface.fills import FillOn
+from ashblend.server import app
 from ashblend.server.live import rooms as rooms_module
 from ashblend.server.live.channels import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
@@ -115,3 +117,14 @@ def test_frames_spend_what_their_description_says():
     channels[0].cover[70_000] = 5
     channels[0].paint[70_000] = 5
     assert len(full_frame(2, found, [0])) == 24 + (8 + 4) + 8 + -(-2 * (90_000 - 65_536) // 4) * 4
+
+
+def test_folders_that_a_kill_left_are_swept_at_a_start_and_those_in_use_stay(tmp_path, monkeypatch):
+    monkeypatch.setattr(app.tempfile, "gettempdir", lambda: str(tmp_path))
+    for name, old in (("ashblend-old", True), ("ashblend-new", False), ("else-old", True)):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "heights.exr").write_bytes(b"x")
+        if old:
+            os.utime(tmp_path / name, (1, 1))
+    app._sweep_folders()
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["ashblend-new", "else-old"]

@@ -10,6 +10,7 @@ from collections import Counter
 from pathlib import Path
 
 import httpx2 as httpx
+import numpy as np
 from databases import fresh_database
 from limits import HANG
 from samples import Sample, small_project
@@ -17,11 +18,28 @@ from servers import RealServer
 
 from ashblend.launch.postgres import ensure_database, place_for_data, running_cluster
 from ashblend.store.database import connect, migrate, sessions
+from torment.bombs import BOMBS, is_heights
 from torment.files import Damaged, damaged, damaged_heights
 from torment.kills import KillRound, Tally
 
 ROOT = Path(__file__).parents[2]
 FILES_A_ROUND = 60
+# MB: what a server has of its own, and what a small file may cost.
+MOST_MEMORY = 1400
+
+
+def bomb(turn: int) -> Damaged:
+    """One of the small files that once took gigabytes; from the second time on with a few bytes changed."""
+    name = list(BOMBS)[turn % len(BOMBS)]
+    make, file, _ = BOMBS[name]
+    data = make()
+    if turn >= len(BOMBS):
+        random = np.random.default_rng(turn)
+        changed = bytearray(data)
+        for at in random.integers(0, len(changed), 3):
+            changed[at] = int(random.integers(256))
+        data = bytes(changed)
+    return Damaged(file, data, "heights" if is_heights(name, file) else "mesh")
 
 
 def try_file(client: httpx.Client, project: str, file: Damaged) -> tuple[str, str]:
@@ -110,8 +128,11 @@ def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> i
     numbers = itertools.count(seed * 1_000_000)
     for turn in itertools.count():
         with httpx.Client(base_url=server.address, timeout=HANG) as client:
-            for number in itertools.islice(numbers, FILES_A_ROUND):
-                file = damaged_heights(number) if number % 4 == 3 else damaged(number)
+            chosen = [
+                (n, damaged_heights(n) if n % 4 == 3 else damaged(n))
+                for n in itertools.islice(numbers, FILES_A_ROUND)
+            ]
+            for number, file in [*chosen, (-turn, bomb(turn))]:
                 try:
                     what, said = try_file(client, str(sample.project), file)
                 except httpx.HTTPError as error:
@@ -121,6 +142,9 @@ def _torment(server: RealServer, sample: Sample, seconds: float, seed: int) -> i
                     failed.append(f"file {number} ({file.name}): {said[:300]}")
             client.request("DELETE", "/api/bin").raise_for_status()
         peak = max(peak, server.peak_memory())
+        if peak > MOST_MEMORY:
+            failed.append(f"round {turn}: the server took {peak:.0f} MB")
+            peak = 0.0
         KillRound(server, sample, seed + turn, tally).run(
             0.3 + 1.7 * ((turn * 0.618) % 1), quiet=turn % 2 == 1
         )

@@ -99,6 +99,12 @@ def place_for_data(wanted: Path) -> Path:
     return Path("/var/tmp") / f"ash-blend-{name}"
 
 
+def _most_log(data: Path) -> int:
+    """MB that the database's log may take before it is cleared: up to 2 GB, and no more than a tenth of the free disk."""
+    place = next(folder for folder in (data, *data.parents) if folder.exists())
+    return int(min(2048, max(128, shutil.disk_usage(place).free / 10 / 1e6)))
+
+
 class Cluster:
     """One data folder and the programs to run it."""
 
@@ -197,7 +203,7 @@ class Cluster:
         """Start it; what it said when it did not."""
         settings = [
             f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=",
-            "shared_buffers=256MB", "max_wal_size=2GB", "autovacuum_naptime=10s", *self._options,
+            "shared_buffers=256MB", f"max_wal_size={_most_log(self._data)}MB", "autovacuum_naptime=10s", *self._options,
         ]  # fmt: skip
         options = " ".join(f"-c {s}" for s in settings)
         log = self._data / "server.log"

@@ -3,8 +3,12 @@
 import asyncio
 import contextlib
 import logging
+import shutil
+import tempfile
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI, HTTPException
@@ -15,6 +19,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from starlette.responses import FileResponse, Response
 from starlette.staticfiles import StaticFiles
 
+from ashblend.core.formats.heights.exr import FOLDERS
 from ashblend.jobs.board import Board
 from ashblend.server.failures import FAILURES, add_failures
 from ashblend.server.guard import Guard
@@ -73,7 +78,19 @@ async def _clean(kept: Sessions) -> None:
         await asyncio.sleep(CLEANED_EVERY)
 
 
+# Folders of files that a library reads by name only, left by a kill.
+LEFT_FOR = 3600.0
+
+
+def _sweep_folders() -> None:
+    for folder in Path(tempfile.gettempdir()).glob(f"{FOLDERS}*"):
+        with contextlib.suppress(OSError):
+            if folder.is_dir() and time.time() - folder.stat().st_mtime > LEFT_FOR:
+                shutil.rmtree(folder)
+
+
 def _bring_up_to_date(engine: Engine, kept: Sessions) -> None:
+    _sweep_folders()
     migrate(engine)
     with kept.begin() as session:
         bring_facts_up_to_date(session)

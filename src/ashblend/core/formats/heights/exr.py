@@ -11,6 +11,8 @@ from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
 from ashblend.core.formats.heights.format import Grid, HeightFormat, RawLayout, require_size, stored
 
+# What folders that it reads from are called; those that a kill leaves are swept at a start.
+FOLDERS = "ashblend-"
 MOST_CHANNELS = 16
 HEIGHT_NAMES = ("Y", "Z", "height", "R")
 
@@ -42,7 +44,7 @@ def _read(name: str, data: bytes, _: RawLayout | None, budget: Budget) -> Grid:
     if not data.startswith(b"\x76\x2f\x31\x01"):
         raise FormatError(f"{name} is no OpenEXR file.", "Save it again as EXR.")
     # The library reads files by name only.
-    with tempfile.TemporaryDirectory(prefix="ashblend-") as folder:
+    with tempfile.TemporaryDirectory(prefix=FOLDERS) as folder:
         path = Path(folder) / "heights.exr"
         path.write_bytes(data)
         try:
@@ -67,7 +69,7 @@ def _read(name: str, data: bytes, _: RawLayout | None, budget: Budget) -> Grid:
 def _write(values: NDArray[Any]) -> bytes:
     import OpenEXR
 
-    with tempfile.TemporaryDirectory(prefix="ashblend-") as folder:
+    with tempfile.TemporaryDirectory(prefix=FOLDERS) as folder:
         path = Path(folder) / "heights.exr"
         header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
         with OpenEXR.File(header, {"Y": np.ascontiguousarray(values, np.float32)}) as file:
