@@ -223,3 +223,26 @@ def test_the_mapping_moves_the_tiles(page, db):
     settle(page)
     # On a level square of 2 m with a map of 2 m, both projections lay the tiles alike.
     alike(page, first)
+
+
+def test_a_layers_name_goes_with_its_material_until_it_is_given_one(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    layer(page, "Light").click()
+
+    def lay(material: str) -> None:
+        page.get_by_label("Material", exact=True).click()
+        page.get_by_role("option", name=material, exact=True).click()
+
+    lay("Dark")
+    expect(layer(page, "Dark")).to_be_visible()
+    name = page.get_by_label("Name of the layer")
+    name.fill("Scree")
+    name.press("Enter")
+    expect(layer(page, "Scree")).to_be_visible()
+    lay("Light")
+    settle(page)
+    expect(layer(page, "Scree")).to_be_visible()
+    page.reload()
+    settle(page)
+    expect(layer(page, "Scree")).to_be_visible()

@@ -45,6 +45,8 @@ export const TARGETS: Partial<Record<Settings["act"], { name: string; about: str
   sharpen: { name: "Contrast", about: "How strongly differences from the local mean are raised" },
 };
 
+const WEIGHTS = "weights";
+
 export class BrushState {
   #beforeErasing: Settings["act"] = "paint";
   settings = $state<Settings>(kept());
@@ -59,7 +61,12 @@ export class BrushState {
 
   set<K extends keyof Settings>(name: K, value: Settings[K]): void {
     this.settings[name] = value;
-    localStorage.setItem(KEY, JSON.stringify(this.settings));
+    // What is raised on the ground says nothing of how weights are painted next time.
+    const [act, target] =
+      this.#meaning === WEIGHTS
+        ? [this.settings.act, this.settings.target]
+        : [this.#acts.get(WEIGHTS) ?? "paint", this.#targets.get(WEIGHTS) ?? 1];
+    localStorage.setItem(KEY, JSON.stringify({ ...this.settings, act, target }));
     if (name === "radius") localStorage.setItem(`ash.radius.${this.#surface}`, String(value));
   }
 
@@ -90,14 +97,18 @@ export class BrushState {
     };
   }
 
-  #meaning = "weights";
+  #meaning = WEIGHTS;
   readonly #targets = new Map<string, number>();
+  readonly #acts = new Map<string, Settings["act"]>();
 
-  /** What the target stands for has changed: each meaning remembers its own. first: to begin with. */
+  /** What the target stands for has changed: each meaning remembers its own, and its act. first: to begin with. */
   settle(meaning: string, first: number): void {
     if (meaning === this.#meaning) return;
     this.#targets.set(this.#meaning, this.settings.target);
+    this.#acts.set(this.#meaning, this.settings.act);
     this.#meaning = meaning;
+    const act = this.#acts.get(meaning);
+    if (act) this.set("act", act);
     this.set("target", this.#targets.get(meaning) ?? first);
   }
 

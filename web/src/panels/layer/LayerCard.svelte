@@ -46,7 +46,13 @@
   const NONE = "none";
   function chooseMaterial(id: string): void {
     const material = id === NONE ? null : id;
-    if (layer) studio.documents.editLayer(layer.id, { material: id } as Partial<Layer>);
+    const nameOf = (of: string | null | undefined) =>
+      studio.documents.materials.find((m) => m.id === of)?.name;
+    // A name that nobody gave goes with the material.
+    const own = layer ?? ground;
+    const given = own.name !== nameOf(laid?.material) && own.name !== "Ground";
+    const name = (given || own === ground ? undefined : nameOf(material)) ?? own.name;
+    if (layer) studio.documents.editLayer(layer.id, { material: id, name } as Partial<Layer>);
     else studio.documents.edit((d) => ({ ...d, ground: { ...d.ground, material } }));
   }
 
