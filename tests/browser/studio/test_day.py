@@ -169,7 +169,7 @@ def two_sheets_apart() -> Mesh:
 def test_parts_are_picked_by_clicking_and_protected(page, db):
     sample = small_project(db, two_sheets_apart())
     open_surface(page, sample.surface)
-    page.keyboard.press("7")
+    page.keyboard.press("Shift+ArrowUp")
     settle(page)
     page.get_by_label("Brush", exact=True).get_by_role("button", name="Protect").click()
     page.get_by_role("button", name="Pick parts").first.click()

@@ -211,7 +211,7 @@ def steps_terrain(page, db) -> str:
 def test_the_pointer_finds_the_ground_that_is_seen(page, db):
     surface = steps_terrain(page, db)
     # From straight above: west is left, and both levels are seen as what they are.
-    page.keyboard.press("7")
+    page.keyboard.press("Shift+ArrowUp")
     settle(page)
     told = {dx: bottom(page, dx, 40) for dx in (-90, -30, 30, 90)}
     for dx, text in told.items():
@@ -236,7 +236,7 @@ def test_the_pointer_finds_the_ground_that_is_seen(page, db):
     now = picture(page)
     page.reload()
     settle(page)
-    page.keyboard.press("7")
+    page.keyboard.press("Shift+ArrowUp")
     settle(page)
     shows(page, now, 12)
     assert surface in page.url and page.strange == []
@@ -246,7 +246,7 @@ def test_two_windows_see_the_same_ground_move(page, other, db):
     surface = steps_terrain(page, db)
     open_surface(other, surface)
     for window in (page, other):
-        window.keyboard.press("7")
+        window.keyboard.press("Shift+ArrowUp")
         window.get_by_label("Channel set", exact=True).click()
         window.get_by_role("option", name="Ground", exact=True).click()
         settle(window)

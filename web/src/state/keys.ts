@@ -159,7 +159,7 @@ export const VIEW_KEYS: { name: string; about: string }[] = [
   { name: "Wheel · + −", about: "Nearer, farther" },
   { name: "Arrows", about: "Turn the view" },
   { name: "Home", about: "The first view, of the whole surface" },
-  { name: "5 6 7", about: "From the front, the side, the top" },
+  { name: "Shift+↓ → ↑", about: "From the front, the side, above" },
   { name: "0", about: "The whole surface, from where you look now" },
   { name: "K+drag", about: "Move the light" },
   { name: "D+drag", about: "Radius (across) and strength (up and down)" },

@@ -179,11 +179,11 @@ export class PointerWays {
       "-": () => orbit.zoom(1 / 0.9, null),
       home: () => viewport.frameAll(FIRST),
       "0": () => viewport.frameAll(),
-      "5": () => viewport.frameAll(FRONT),
-      "6": () => viewport.frameAll(SIDE),
-      "7": () => viewport.frameAll(TOP),
+      "shift+arrowdown": () => viewport.frameAll(FRONT),
+      "shift+arrowright": () => viewport.frameAll(SIDE),
+      "shift+arrowup": () => viewport.frameAll(TOP),
     };
-    const way = ways[key];
+    const way = ways[event.shiftKey && key.startsWith("arrow") ? `shift+${key}` : key];
     if (!way || event.altKey) return;
     event.preventDefault();
     way();

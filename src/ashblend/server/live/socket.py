@@ -1,6 +1,7 @@
 """The painting socket of a surface."""
 
 import asyncio
+import contextlib
 import json
 import logging
 import secrets
@@ -217,7 +218,9 @@ class _Painter:
         """Keep what an unfinished stroke has painted: the artist saw it."""
         stroke = self._strokes.of(self._window)
         if stroke is not None:
-            await self._room.end_stroke(self._window, stroke)
+            # Of a surface that was deleted meanwhile nothing is kept.
+            with contextlib.suppress(Missing):
+                await self._room.end_stroke(self._window, stroke)
 
 
 async def _send_all(socket: WebSocket, window: Window) -> None:
