@@ -530,7 +530,9 @@ export interface paths {
         put?: never;
         /**
          * Create Terrain
-         * @description A terrain of heights that were looked at. Nothing is kept of one that is refused.
+         * @description A terrain of heights that were looked at, with a blend of the project's first material.
+         *
+         *     Nothing is kept of one that is refused.
          */
         post: operations["create_terrain"];
         delete?: never;
