@@ -27,6 +27,8 @@ from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 LEVEL = 1e-6
 # Of a third of its triangles, a cell is this at least, where they are obtuse.
 LEAST_CELL = 0.2
+# Of the square root of its area a cell is this wide at least: eight times as long as wide.
+LEAST_WIDTH = 0.35
 
 
 @numba.njit(cache=True, nogil=True)
@@ -215,8 +217,9 @@ def _on(body: Body, wanted: RunsMeasure, progress: Progress) -> F32:
     up = np.clip(body.points.normals[:, 1].astype(np.float64), 0, 1)
     fallen = areas * hit * up
     gathered, width = run_down(body.graph, areas, fallen)
-    # Where it stays it is as wide as its area is long.
-    across = np.where(width > 0, width, np.sqrt(np.maximum(areas, 1e-12)))
+    # Where it stays, in a hollow, it is as wide as its area is long; where next to nothing goes on, nearly so.
+    long = np.sqrt(np.maximum(areas, 1e-12))
+    across = np.where(width > 0, np.maximum(width, LEAST_WIDTH * long), long)
     # In the middle of its cell half of what falls on that has come together.
     return body.of_points(body.spread((gathered - 0.5 * fallen) / across, wanted.metres))
 
