@@ -255,9 +255,10 @@ def test_faces_are_chosen_for_a_measure_and_become_a_group(page, db):
     expect(page.get_by_text(re.compile(r"^[12] chosen$"))).to_be_visible()
     page.get_by_role("button", name="A group of them").click()
     expect(page.get_by_label("Group", exact=True)).to_contain_text("Faces")
-    near = until(lambda: held(db, sample), lambda v: v.max() == FULL, "nothing is near")
-    # A few places hold all of it, round them it fades, and most of the plate is far away.
-    assert 3 <= (near == FULL).sum() <= 4 and (near > 0).sum() > 9 and (near == 0).mean() > 0.5
+    # A few places hold all of it (what was measured before, to the rim, has many), round them it fades, and most of the
+    # plate is far away.
+    near = until(lambda: held(db, sample), lambda v: 3 <= (v == FULL).sum() <= 4, "nothing is near")
+    assert (near > 0).sum() > 9 and (near == 0).mean() > 0.5
     # Painting goes on, and the group is one of the surface.
     set_slider(page, "Radius", "0.2 m")
     paint(page)
