@@ -102,8 +102,9 @@ export class Pace {
       return;
     }
     const now = this.#picture;
-    // A coarse picture is ended, so that something is seen while much changes; a finer one is begun anew.
-    const kept = now && now.program === program && (!this.#stale || now.moving || this.#shown === 0);
+    // A coarse or quick picture is ended, so that something is seen while much changes; a long one is begun anew.
+    const quick = now !== null && (now.moving || now.scale < 1 || this.#cost(program) <= COARSE);
+    const kept = now?.program === program && (!this.#stale || quick);
     if (!kept) this.#picture = this.#begun(program);
     if (this.#picture) this.#band(this.#picture);
   }
