@@ -76,7 +76,7 @@ sources = st.one_of(
     st.builds(ChannelSource, channel_set=sets, channel=st.integers(0, 3)),
     st.just(HeightSource()),
     st.just(SlopeSource()),
-    st.builds(FacingSource, azimuth=st.floats(-180, 180), elevation=st.floats(-90, 90)),
+    st.builds(FacingSource, azimuth=st.floats(0, 360), tilt=st.floats(-90, 90)),
     st.builds(
         NoiseSource,
         form=st.sampled_from(["gradient", "ridged", "cellular"]),

@@ -9,7 +9,7 @@ ONE_TERM = {
     "channel": {"channel_set": str(UUID(int=21)), "channel": 2},
     "height": {},
     "slope": {},
-    "facing": {"azimuth": 40, "elevation": 20},
+    "facing": {"azimuth": 140, "tilt": 20},
     "material": {"material": str(UUID(int=3)), "contrast": 2, "offset": 0.1},
     "picture": {"picture": str(UUID(int=41))},
     "constant": {"value": 0.7},

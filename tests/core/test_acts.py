@@ -21,7 +21,7 @@ from ashblend.core.channels import FULL, Channel, channel_of_values, empty_chann
 from ashblend.core.curve import Curve
 from ashblend.core.noise import gradient_noise, noise
 from ashblend.core.sites import Mesh, mesh_vertices
-from ashblend.core.sites.diffuse import AS_ASKED, flow_over, smoothed
+from ashblend.core.sites.diffuse import flow_over, smoothed, spread_out
 
 UP = (0.0, 1.0, 0.0)
 SIDE = 61
@@ -419,6 +419,6 @@ def test_measures_are_spread_as_far_as_was_asked_however_fine_the_mesh(how, grai
     at = np.stack([across, 0 * across, z], axis=-1).reshape(-1, 3).astype(np.float32)
     flow = flow_over(mesh_vertices(Mesh(at, grid_indices(5, len(x)))).everything()[1])
     spot = (np.abs(at[:, 0]) < 0.6 * h).astype(float)
-    even = smoothed(flow, spot, sigma, AS_ASKED)
+    even = spread_out(flow, spot, sigma)
     found = np.sqrt((even * at[:, 0].astype(float) ** 2).sum() / even.sum())
     assert found == pytest.approx(sigma, rel=0.03)

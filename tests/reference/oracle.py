@@ -264,8 +264,8 @@ class Scene:
             case "slope":
                 return place["normal"][:, 1:2], cosine
             case "facing":
-                a, e = np.radians(source["azimuth"]), np.radians(source["elevation"])
-                toward = np.array([np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e)])
+                a, e = np.radians(source["azimuth"]), np.radians(source["tilt"])
+                toward = np.array([np.sin(a) * np.cos(e), np.sin(e), -np.cos(a) * np.cos(e)])
                 return (place["normal"] @ toward)[:, None], cosine
             case "noise":
                 form = source["form"]

@@ -12,11 +12,11 @@ from scipy.special import erf
 from shapes import cylinder, grid_indices, plane, sphere, thin_wall
 from test_body_measures import LENDER, borrowing, moved, on, turned
 
+from ashblend.core.bearing import bearing, toward
 from ashblend.core.progress import silent
 from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
 from ashblend.core.surface.shape import Shape
 from ashblend.core.survey import MEASURES, Body
-from ashblend.core.survey.openness import bearing, toward
 from ashblend.core.survey.pieces import PiecesMeasure
 
 

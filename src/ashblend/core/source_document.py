@@ -9,7 +9,7 @@ class Setting(BaseModel):
     """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
 
     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-    borrowed, places on it, the direction of the key light. only: it matters only while another field holds one of some
+    borrowed, places on it, the direction of the key light. compass: it is a bearing, shown as one. only: it matters only while another field holds one of some
     values.
     """
 
@@ -24,6 +24,7 @@ class Setting(BaseModel):
     logarithmic: bool = False
     whole: bool = False
     choices: tuple[str, ...] = ()
+    compass: bool = False
     pick: Literal["", "group", "channel", "lender", "places", "key light"] = ""
     only: tuple[str, tuple[str, ...]] | None = None
 

@@ -74,7 +74,7 @@ def slipway_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
     )
     weather = Recipe(
         terms=(
-            Term(source=FacingSource(azimuth=62.0, elevation=26.0), low=62.0, high=22.0),
+            Term(source=FacingSource(azimuth=118.0, tilt=26.0), low=62.0, high=22.0),
             _below(TIDE + 1.5, TIDE + 0.55, op="multiply", warp=Warp(by=0.3, metres=1.1, seed=7)),
             _noise(0.7, 0.30, 0.62, 8, "ridged"),
             Term(source=ChannelSource(channel_set=channel_set, channel=3), op="max"),

@@ -1947,7 +1947,7 @@ export interface components {
         };
         /**
          * CavityMeasure
-         * @description metres: how far it is evened out along the surface. passes: how often.
+         * @description metres: size of the cavities.
          */
         CavityMeasure: {
             /**
@@ -1960,11 +1960,6 @@ export interface components {
              * @default 0.02
              */
             metres: number;
-            /**
-             * Passes
-             * @default 1
-             */
-            passes: number;
             /**
              * Spread
              * @default 0
@@ -2540,7 +2535,8 @@ export interface components {
         };
         /**
          * EdgesMeasure
-         * @description least, most: degrees that the surface folds by there; 0 is flat. side: which way.
+         * @description least, most: degrees that the surface turns by there; 0 is flat. within: metres in which it does; 0 is at one edge
+         *     alone. side: which way.
          */
         EdgesMeasure: {
             /**
@@ -2555,7 +2551,7 @@ export interface components {
             least: number;
             /**
              * Most
-             * @default 180
+             * @default 360
              */
             most: number;
             /**
@@ -2569,6 +2565,11 @@ export interface components {
              * @default 0
              */
             spread: number;
+            /**
+             * Within
+             * @default 0
+             */
+            within: number;
         };
         /**
          * EndPreview
@@ -2703,24 +2704,24 @@ export interface components {
         };
         /**
          * FacingSource
-         * @description azimuth: degrees round the vertical, from +z toward +x. elevation: degrees above level.
+         * @description azimuth: degrees clockwise from north. tilt: degrees up from level.
          */
         FacingSource: {
             /**
              * Azimuth
-             * @default 0
+             * @default 180
              */
             azimuth: number;
-            /**
-             * Elevation
-             * @default 0
-             */
-            elevation: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "facing";
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
         };
         /**
          * Failure
@@ -5232,7 +5233,7 @@ export interface components {
          * @description How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
          *
          *     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-         *     borrowed, places on it, the direction of the key light. only: it matters only while another field holds one of some
+         *     borrowed, places on it, the direction of the key light. compass: it is a bearing, shown as one. only: it matters only while another field holds one of some
          *     values.
          */
         Setting: {
@@ -5243,6 +5244,11 @@ export interface components {
              * @default []
              */
             choices: string[];
+            /**
+             * Compass
+             * @default false
+             */
+            compass: boolean;
             /**
              * High
              * @default 1

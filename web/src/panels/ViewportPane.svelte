@@ -132,6 +132,7 @@
       drawn++;
       settled = done;
       ways?.refreshRing();
+      studio.turned = orbit.turned;
       if (done) void portraits.take(made);
     };
     made.onRefused = () =>

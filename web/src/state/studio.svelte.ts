@@ -58,6 +58,8 @@ export class Studio extends Selection {
 
   /** Where the key light shines from, of length one; the viewport's. */
   keyLight: () => [number, number, number] = () => [0, 1, 0];
+  /** Degrees that a compass is turned by, so that what points up on it points away from who looks. */
+  turned = $state(0);
 
   /** Go near to a neighbour; the viewport's. */
   visit: (number: number) => void = () => {};

@@ -76,6 +76,11 @@ export class Orbit {
     this.#place();
   }
 
+  /** Degrees that it is turned from looking at the far edge of the first view. */
+  get turned(): number {
+    return MathUtils.radToDeg(this.#turn);
+  }
+
   /** Look from a direction. */
   from({ turn, tilt }: Direction): void {
     this.#turn = turn;

@@ -91,7 +91,7 @@ class Reach:
         seeds, distances = _seed_ring(
             ball.positions, ball.normals, graph.offsets, graph.fans, ball.distances, normal
         )
-        rows, along = march(graph, seeds, distances, radius, fronts=False)
+        rows, along = march(graph, seeds, distances, radius)
         return ball.only(rows, along)
 
     def graph(self, patch: Patch) -> Graph:

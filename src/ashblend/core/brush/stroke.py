@@ -91,7 +91,7 @@ class Evened:
         sites = patch.sites[patch.offsets[:-1]]
         new = np.flatnonzero((patch.distances <= radius) & ~self._known[sites]).astype(np.int32)
         if new.size:
-            rows, _ = march(dab.graph, new, np.zeros(new.shape[0]), self.AROUND * self._length, fronts=False)
+            rows, _ = march(dab.graph, new, np.zeros(new.shape[0]), self.AROUND * self._length)
             around = patch.only(rows)
             graph = self._stroke.reach.graph(around)
             start = np.concatenate([self._stroke.values(around, True), self._stroke.values(graph.rim, True)])

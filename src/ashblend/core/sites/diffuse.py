@@ -4,9 +4,11 @@ Weights are cotangents over a third of the triangles' area (Pinkall and Polthier
 Meyer et al. 2003); on a regular grid that is the five-point stencil. Negative cotangents of obtuse
 pairs are taken as zero, which keeps results between the values around.
 
-Time runs by Runge–Kutta–Legendre super steps of first order (Meyer, Balsara and Aslam 2014,
+For a hand, time runs by Runge–Kutta–Legendre super steps of first order (Meyer, Balsara and Aslam 2014,
 J. Comput. Phys. 257): s stages do the work of (s² + s)/2 plain steps. One such step is only of first
-order in time, so more than one stage's worth is cut into three.
+order in time, so more than one stage's worth is cut into three, which leaves a spot's middle 11 % low.
+For measures it runs exactly, by Chebyshev polynomials of the flow (Tal-Ezer and Kosloff 1984, J. Chem. Phys. 81), with
+twice the stages.
 Tried: plain steps, 320 of them for 50 000 points where 25 stages do; averaging a ball of points
 instead leaks through thin walls and over hard borders. Values flow in float32: a sixteen-bit channel
 cannot tell, and the stages take half the time.
@@ -21,10 +23,15 @@ from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.progress import Progress, silent
 from ashblend.core.sites.patch import Graph
 
-# For what a hand waits for, and for measures, which must reach what was asked: 500 grains and more.
+# For what a hand waits for.
 MOST_STAGES = 30
-AS_ASKED = 2000
 PARTS = 3
+# What is left out of a measure's flow, as a share of its highest value: at 500 grains a spot's middle is a thousandth.
+LEFT_OUT = 1e-5
+# So many stages reach 1 400 grains.
+MOST_TERMS = 10_000
+# Points may flow so many times as fast as most do; twice the stages for four times.
+UNEVEN = 4.0
 
 
 @dataclass(frozen=True)
@@ -136,34 +143,84 @@ def flow_over(graph: Graph) -> Flow:
     return Flow(first, others[:used], rates[:used])
 
 
-def smoothed(
-    flow: Flow, values: F64, length: float, most_stages: int = MOST_STAGES, progress: Progress = silent
-) -> F64:
-    """Values (k,) of points after flowing to a blur of standard deviation `length` metres.
-
-    values: (k + rim,), of which the rim's stay as they are. most_stages: for each of PARTS; so many stages reach as many
-    grains, about, and a hand that waits gets no more than MOST_STAGES. Where triangles are far smaller than most, flow is
-    slowed there rather than many more stages run.
-    """
-    first, count = flow.first, flow.first.shape[0] - 1
+def _totals(flow: Flow) -> tuple[F64, float]:
+    """The rate (k,) at which each point flows, and one that most keep below; 0 where nothing flows."""
+    first = flow.first
     # reduceat cannot do empty runs; a point without neighbours has no rate.
     runs = np.add.reduceat(
         np.append(flow.rates, np.float32(0)), np.minimum(first[:-1].astype(np.int64), flow.rates.shape[0])
     )
-    total = np.where(first[1:] > first[:-1], runs, 0.0)
+    total = np.where(first[1:] > first[:-1], runs, 0.0).astype(np.float64)
     moving = total[total > 0]
-    if moving.size == 0:
+    return total, float(np.percentile(moving, 95)) if moving.size else 0.0
+
+
+def _slowed(total: F64, limit: float) -> F32:
+    """(k,) Where triangles are far smaller than most, flow is slowed rather than many more stages run."""
+    return np.minimum(1.0, limit / np.maximum(total, 1e-30)).astype(np.float32)
+
+
+@numba.njit(cache=True, nogil=True)
+def _slowed_alike(first: U32, others: U32, rates: F32, scale: F32) -> F32:
+    """Rates at which two points exchange as fast as the slower of them may: nothing is lost between them."""
+    out = np.empty_like(rates)
+    for k in range(scale.shape[0]):
+        for m in range(first[k], first[k + 1]):
+            out[m] = rates[m] * min(scale[k], scale[others[m]])
+    return out
+
+
+def spread_out(flow: Flow, values: F64, length: float, progress: Progress = silent) -> F64:
+    """Values (k,) of points after flowing to a blur of standard deviation `length` metres, as measures ask it.
+
+    Right to LEFT_OUT of the highest at 500 grains and more; the time it takes goes with grains and points.
+    """
+    from scipy.special import ive
+
+    total, usual = _totals(flow)
+    if usual == 0:
+        return values
+    limit = min(float(total.max()), UNEVEN * usual)
+    rates = _slowed_alike(flow.first, flow.others, flow.rates, _slowed(total, limit))
+    whole = np.ones(total.shape[0], np.float32)
+    # The flow times 1 / limit, plus one, has all its numbers between −1 and 1.
+    reach = length * length / 2 * limit
+    shares = 2 * ive(np.arange(min(int(8 * np.sqrt(reach)) + 12, MOST_TERMS)), reach)
+    shares[0] /= 2
+    left = np.cumsum(shares[::-1])[::-1]
+    shares = shares[: max(2, int(np.searchsorted(-left, -LEFT_OUT)))]
+    shares /= shares.sum()
+    before = values.astype(np.float32)
+    now, following = before.copy(), before.copy()
+    out = shares[0] * before.astype(np.float64)
+    once = 1.0 / limit
+    _stage(before, before, now, flow.first, flow.others, rates, whole, 1.0, once)
+    for k in range(1, shares.shape[0]):
+        out += shares[k] * now
+        if k + 1 < shares.shape[0]:
+            _stage(now, before, following, flow.first, flow.others, rates, whole, 2.0, 2 * once)
+            before, now, following = now, following, before
+        progress((k + 1) / shares.shape[0])
+    return np.asarray(out)
+
+
+def smoothed(flow: Flow, values: F64, length: float) -> F64:
+    """Values (k,) of points after flowing to a blur of standard deviation `length` metres, or as far as a hand waits for.
+
+    values: (k + rim,), of which the rim's stay as they are.
+    """
+    count = flow.first.shape[0] - 1
+    total, limit = _totals(flow)
+    if limit == 0:
         return values[:count]
     time = length * length / 2
-    limit = float(np.percentile(moving, 95))
     parts = 1 if time * limit <= 1 else PARTS
     stages = max(1, int(np.ceil((np.sqrt(1 + 8 * time / parts * limit) - 1) / 2)))
-    if stages > most_stages:
-        stages = most_stages
+    if stages > MOST_STAGES:
+        stages = MOST_STAGES
         limit = (stages * stages + stages) * parts / (2 * time)
-    scale = np.minimum(1.0, limit / np.maximum(total, 1e-30)).astype(np.float32)
+    scale = _slowed(total, limit)
     held = values.astype(np.float32)
-    for part in range(parts):
+    for _ in range(parts):
         held = _super_step(held, flow, scale, time / parts, stages)
-        progress((part + 1) / parts)
     return held[:count].astype(np.float64)

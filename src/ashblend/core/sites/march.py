@@ -1,4 +1,4 @@
-"""How far points are from some of them along the surface.
+"""How far points under a brush are from its middle along the surface.
 
 Fast marching (Kimmel and Sethian 1998, PNAS 95) with a virtual source unfolded into each triangle's plane
 (Novotni and Klein 2002, WSCG): on flat parts up to 0.2 % of the way long with even triangles,
@@ -49,29 +49,6 @@ def unfolded_square(
     return around * around
 
 
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def front_square(
-    ta2: np.float32, tb2: np.float32, ab2: np.float32, ac2: np.float32, bc2: np.float32
-) -> np.float32:
-    """The same for a straight front that passes A and B, as one from a whole border does.
-
-    Kimmel and Sethian (1998), section 4: right for fronts, where a source behind AB would be
-    taken for nearer than it is.
-    """
-    ta, tb, ab, ac, bc = np.sqrt(ta2), np.sqrt(tb2), np.sqrt(ab2), np.sqrt(ac2), np.sqrt(bc2)
-    time = min(ta + ac, tb + bc)
-    along = (tb - ta) / ab if ab > 0 else np.float32(1.0)
-    if abs(along) < 1:
-        cx = (ac2 - bc2 + ab2) / (2 * ab)
-        above = ac2 - cx * cx
-        if above > 0:
-            across = np.sqrt(1 - along * along)
-            origin = cx - np.sqrt(above) * along / across
-            if origin >= 0 and origin <= ab:
-                time = min(time, ta + along * cx + across * np.sqrt(above))
-    return np.float32(time * time)
-
-
 BUCKETS = 2048
 # In the place of a bucket: known for good, outside the patch, the first bucket there is, not met yet.
 FINAL, OUTSIDE, FIRST, UNMET = 0, 1, np.uint32(2), 65535
@@ -79,12 +56,11 @@ FINAL, OUTSIDE, FIRST, UNMET = 0, 1, np.uint32(2), 65535
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
 def _march(
-    positions: F32, offsets: U32, fans: U32, seeds: U32, seed_distances: F64, radius: float, fronts: bool
+    positions: F32, offsets: U32, fans: U32, seeds: U32, seed_distances: F64, radius: float
 ) -> tuple[I32, F32]:
     """Fast marching from the seeds up to radius: rows met, ascending, and their distances.
 
-    fronts: the seeds are many and make a border, so that straight fronts leave them. Points wait in
-    BUCKETS runs of distance, nearer ones not told apart within one (Yatziv, Bartesaghi and Sapiro
+    Points wait in BUCKETS runs of distance, nearer ones not told apart within one (Yatziv, Bartesaghi and Sapiro
     2006, J. Comput. Phys. 212), which is wrong by at most 1/2048 of the radius. Tried: a heap that
     knows each point's place in it took twice as long; sorting a point's fans by what is known of them
     first, without branches, a fifth longer. Rows are unsigned throughout: for signed ones numba looks
@@ -165,10 +141,7 @@ def _march(
                 edge = x * x + y * y + z * z
                 x, y, z = at[c, 0] - at[known, 0], at[c, 1] - at[known, 1], at[c, 2] - at[known, 2]
                 far = x * x + y * y + z * z
-                if fronts:
-                    square = front_square(here2, at[known, 3], base, edge, far)
-                else:
-                    square = unfolded_square(here2, at[known, 3], base, edge, far)
+                square = unfolded_square(here2, at[known, 3], base, edge, far)
                 if square >= at[c, 3] or square > limit:
                     continue
                 at[c, 3] = square
@@ -189,7 +162,7 @@ def _march(
     return found[:count], distance[:count]
 
 
-def march(graph: Graph, seeds: I32, seed_distances: F64, radius: float, *, fronts: bool) -> tuple[I32, F32]:
+def march(graph: Graph, seeds: I32, seed_distances: F64, radius: float) -> tuple[I32, F32]:
     """See `_march`. Raises nothing: without seeds, nobody is met."""
     return _march(
         graph.positions,
@@ -198,23 +171,7 @@ def march(graph: Graph, seeds: I32, seed_distances: F64, radius: float, *, front
         seeds.astype(np.uint32),
         seed_distances,
         radius,
-        fronts,
     )
-
-
-def distances_from(sites: Sites, seeds: U32, farthest: float) -> F64:
-    """Distance (extent,) along the surface from the nearest of some sites, up to farthest metres.
-
-    What lies farther, or is not connected, is infinite.
-    """
-    patch, graph = sites.everything()
-    seeded = np.zeros(sites.layout.extent, bool)
-    seeded[seeds] = True
-    begin = np.unique(point_rows(patch)[seeded[patch.sites]]).astype(np.int32)
-    rows, along = march(graph, begin, np.zeros(begin.shape[0]), farthest, fronts=True)
-    of_point = np.full(patch.ids.shape[0], np.inf)
-    of_point[rows] = along
-    return spread_to_sites(sites, patch, of_point, np.inf)
 
 
 def spread_to_sites(sites: Sites, patch: Patch, values: F64, otherwise: float) -> F64:

@@ -7,6 +7,7 @@ import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
+from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
@@ -44,7 +45,8 @@ class AspectMeasure(MeasureDocument):
         Setting(
             key="azimuth",
             title="Bearing",
-            about="Degrees clockwise from north, which is the far edge of the first view",
+            about=CLOCKWISE,
+            compass=True,
             low=0,
             high=360,
             unit="°",

@@ -1,8 +1,10 @@
 """How a surface bends at its points: the divergence of its normals, the sum of both curvatures in 1/m.
 
-On each triangle it is that of the normals interpolated between its corners, a sum of edges times normals that no sliver
-makes large; over a texture's seam, of the strip between two texels. Blurred along the surface it no longer depends on
-how the surface is cut into triangles: a fold of angle β gives β/(σ√2π) beside it at every density.
+On each triangle it is that of the ways in which the normals at its corners are turned from its own, as angles, a sum of
+edges times normals that no sliver makes large; over a texture's seam, of the strip between two texels. Blurred along the
+surface it no longer depends on how the surface is cut into triangles: a fold of angle β gives β/(σ√2π) beside it at every
+density. Tried: the normals themselves, whose difference is a chord and leans out of the triangle: a fold of 90° came to
+0.79 of that.
 
 Source: do Carmo (1976), Differential Geometry of Curves and Surfaces, 3.3 (the divergence of the normals); gradients of
 linear functions on triangles as in Botsch et al. (2010), Polygon Mesh Processing, 3.3.
@@ -13,6 +15,12 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.sites.patch import Graph
+
+
+@numba.njit(cache=True, inline="always")
+def _per_sine(cosine: float, sine: float) -> float:
+    """An angle by its sine: what stretches the part of a normal across another to the angle between them."""
+    return np.arctan2(sine, cosine) / sine if sine > 1e-9 else 1.0
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -48,7 +56,10 @@ def _divergence(positions: F32, normals: F32, offsets: I32, fans: I32) -> F64:
                     ex, ey, ez = ux, uy, uz
                     n = b
                 gx, gy, gz = ny * ez - nz * ey, nz * ex - nx * ez, nx * ey - ny * ex
-                total += gx * normals[n, 0] + gy * normals[n, 1] + gz * normals[n, 2]
+                mx, my, mz = float(normals[n, 0]), float(normals[n, 1]), float(normals[n, 2])
+                cosine = mx * nx + my * ny + mz * nz
+                sine = np.sqrt((mx - cosine * nx) ** 2 + (my - cosine * ny) ** 2 + (mz - cosine * nz) ** 2)
+                total += (gx * mx + gy * my + gz * mz) * _per_sine(cosine, sine)
             bent += 0.5 * total / 3
             area += doubled / 6
         if ways > 0:

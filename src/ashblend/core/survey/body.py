@@ -12,7 +12,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices, windows
-from ashblend.core.sites.diffuse import AS_ASKED, Flow, flow_over, smoothed
+from ashblend.core.sites.diffuse import Flow, flow_over, spread_out
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.patch import Graph, Patch
 from ashblend.core.survey.lent import ChannelOf, Lent
@@ -143,7 +143,7 @@ class Body:
 
     def spread(self, values: F64, metres: float) -> F64:
         """Values (points,) blurred along the surface to a standard deviation of so many metres."""
-        return smoothed(self._flow, values, metres, AS_ASKED) if metres > 0 else values
+        return spread_out(self._flow, values, metres) if metres > 0 else values
 
     def spread_out(self, values: F32, metres: float) -> F32:
         """Values (extent,) evened out; see `spread`."""

@@ -1,6 +1,6 @@
 """How far a place lies from something: along the surface or through the air.
 
-Along it by fast marching (sites/march.py); through the air the straight way (Ericson 2005).
+Along it by a front that marches (sites/geodesic.py); through the air the straight way (Ericson 2005).
 """
 
 from typing import Annotated, ClassVar, Literal, Self
@@ -12,7 +12,7 @@ from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.progress import Progress
 from ashblend.core.sites.closest import ClosestTree
 from ashblend.core.sites.edges import edges_between, place_of_vertex
-from ashblend.core.sites.march import distances_from, march
+from ashblend.core.sites.geodesic import distances_from, ways_along
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import nearest_segment
@@ -135,10 +135,8 @@ def _from_height(body: Body, height: float) -> F64:
     # As far as the height is away down the slope of the place itself.
     slope = np.sqrt(np.clip(1 - normals[seeds, 1] ** 2, 0, 1))
     away = np.abs(over[seeds]) / np.maximum(slope, 1e-3)
-    rows, along = march(graph, seeds, np.minimum(away, body.size), WINDING * body.size, fronts=True)
-    out = np.full(count, body.size)
-    out[rows] = along
-    return body.of_points(out).astype(np.float64)
+    along = ways_along(graph, seeds, np.minimum(away, body.size), WINDING * body.size)
+    return body.of_points(np.minimum(along, body.size)).astype(np.float64)
 
 
 def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:

@@ -88,7 +88,9 @@ def _on(body: Body, wanted: OcclusionMeasure, progress: Progress) -> F32:
         return np.asarray((far >= wanted.metres).reshape(-1, wanted.rays).mean(axis=1), np.float64)
 
     rays = body.amid if wanted.amid else body.alone
-    open_share = rays.over(body.spots, body.normals, wanted.rays, 0.0, True, body.lift, summed, progress)
+    open_share = rays.over(
+        rays.distances, body.spots, body.normals, wanted.rays, 0.0, True, body.lift, summed, progress
+    )
     return body.on_all(open_share)
 
 

@@ -9,27 +9,12 @@ import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
+from ashblend.core.bearing import CLOCKWISE, toward
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting
-
-
-def toward(azimuth: float, tilt: float) -> F64:
-    """(3,) unit: azimuth in degrees clockwise from north, which is −Z; tilt up from level."""
-    a, t = np.radians(azimuth), np.radians(tilt)
-    return np.array([np.sin(a) * np.cos(t), np.sin(t), -np.cos(a) * np.cos(t)])
-
-
-def bearing(direction: F64) -> tuple[float, float]:
-    """Azimuth and tilt, in degrees to a tenth, that `toward` a direction (3,) of any length leads. Raises ValueError for none."""
-    x, y, z = (float(v) for v in direction)
-    level = float(np.hypot(x, z))
-    if level == 0 and y == 0:
-        raise ValueError("A direction of no length leads nowhere.")
-    azimuth = round(float(np.degrees(np.arctan2(x, -z))) % 360, 1) % 360
-    return azimuth, round(float(np.degrees(np.arctan2(y, level))), 1)
 
 
 class OpennessMeasure(MeasureDocument):
@@ -43,8 +28,9 @@ class OpennessMeasure(MeasureDocument):
         Setting(
             key="azimuth",
             title="From",
-            about="Degrees clockwise from north, the far edge of the first view",
+            about=CLOCKWISE,
             pick="key light",
+            compass=True,
             low=0,
             high=360,
             unit="°",
@@ -117,7 +103,9 @@ def openness_over(body: Body, wanted: OpennessMeasure, progress: Progress) -> F3
 
     rays = body.amid if wanted.amid else body.alone
     spread = float(np.cos(np.radians(wanted.width / 2)))
-    return body.on_all(rays.over(body.spots, axes, count, spread, False, body.lift, summed, progress))
+    return body.on_all(
+        rays.over(rays.distances, body.spots, axes, count, spread, False, body.lift, summed, progress)
+    )
 
 
 OPENNESS = measure(OpennessMeasure, on=openness_over, ground=True)

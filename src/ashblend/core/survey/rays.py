@@ -13,6 +13,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numba
 import numpy as np
@@ -111,8 +112,11 @@ def rays_setting(low: int, high: int) -> Setting:
     )
 
 
-# What is made of a piece's rays: origins, directions and distances, all in rows of `count` a site.
-Summed = Callable[[slice, F32, F32, F32], F64]
+# What rays are asked: from origins, in directions (n, 3).
+Told = TypeVar("Told")
+Asked = Callable[[F32, F32], Told]
+# What is made of a piece's rays: origins, directions and what they told, all in rows of `count` a site.
+Summed = Callable[[slice, F32, F32, Told], F64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -148,18 +152,26 @@ class Rays:
             return np.full(origins.shape[0], FAR, np.float32)
         return np.asarray(self._scene.run(origins, directions, query="DISTANCE"), np.float32)
 
+    def met(self, origins: F32, directions: F32) -> tuple[F32, I32]:
+        """(n,) how far along each ray it meets something, and which triangle; FAR and −1 for nothing."""
+        if self._empty:
+            return self.distances(origins, directions), np.full(origins.shape[0], -1, np.int32)
+        told = self._scene.run(origins, directions, query="INTERSECT", output=True)
+        return np.asarray(told["tfar"], np.float32), np.asarray(told["primID"], np.int32)
+
     def over(
         self,
+        asked: Asked[Told],
         spots: Spots,
         axes: F32,
         count: int,
         spread: float,
         cosine: bool,
         lifted: float,
-        summed: Summed,
+        summed: Summed[Told],
         progress: Progress,
     ) -> F64:
-        """(k,) what `summed` makes of `count` rays around each axis (k, 3).
+        """(k,) what `summed` makes of what `count` rays around each axis (k, 3) are asked: `distances` or what they `met`.
 
         lifted: metres over the surface where rays begin, along the normals; negative under it.
         """
@@ -184,7 +196,7 @@ class Rays:
                 origins,
                 directions,
             )
-            out[span] = summed(span, origins, directions, self.distances(origins, directions))
+            out[span] = summed(span, origins, directions, asked(origins, directions))
 
         with ThreadPoolExecutor(os.cpu_count()) as threads:
             parts = [threads.submit(piece, begin) for begin in range(0, total, step)]

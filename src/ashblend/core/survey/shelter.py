@@ -7,6 +7,7 @@ import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
+from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
@@ -50,9 +51,7 @@ class ShelterMeasure(MeasureDocument):
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (0.0, 15.0)
     settings: ClassVar[tuple[Setting, ...]] = (
-        Setting(
-            key="azimuth", title="Wind from", about="Degrees clockwise from north", low=0, high=360, unit="°"
-        ),
+        Setting(key="azimuth", title="Wind from", about=CLOCKWISE, low=0, high=360, unit="°", compass=True),
         Setting(
             key="metres", title="Looks", about="How far upwind", low=5, high=1000, unit="m", logarithmic=True
         ),

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
+from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.progress import Progress
 from ashblend.core.source_document import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
@@ -40,9 +41,7 @@ class SnowMeasure(MeasureDocument):
             unit="m",
             logarithmic=True,
         ),
-        Setting(
-            key="azimuth", title="Wind from", about="Degrees clockwise from north", low=0, high=360, unit="°"
-        ),
+        Setting(key="azimuth", title="Wind from", about=CLOCKWISE, low=0, high=360, unit="°", compass=True),
         Setting(
             key="metres", title="Looks", about="How far upwind", low=5, high=1000, unit="m", logarithmic=True
         ),

@@ -39,7 +39,7 @@ def _rays(body: Body) -> None:
         return np.zeros(far.shape[0] // RAYS)
 
     spots = Spots(body.positions[:SITES], body.normals[:SITES], body.spots.numbers[:SITES])
-    body.alone.over(spots, spots.normals, RAYS, 0.0, True, body.lift, keep, silent)
+    body.alone.over(body.alone.distances, spots, spots.normals, RAYS, 0.0, True, body.lift, keep, silent)
     began = time.perf_counter()
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         list(threads.map(lambda rays: body.alone.distances(*rays), asked))
@@ -50,7 +50,7 @@ def _rays(body: Body) -> None:
         return np.asarray((far >= 2.0).reshape(-1, RAYS).mean(axis=1), np.float64)
 
     began = time.perf_counter()
-    body.alone.over(spots, spots.normals, RAYS, 0.0, True, body.lift, share, silent)
+    body.alone.over(body.alone.distances, spots, spots.normals, RAYS, 0.0, True, body.lift, share, silent)
     ours = time.perf_counter() - began
     count = spots.places.shape[0] * RAYS
     print(

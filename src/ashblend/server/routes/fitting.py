@@ -7,6 +7,7 @@ import numpy as np
 from fastapi import APIRouter, BackgroundTasks, Query
 from pydantic import BaseModel, FiniteFloat
 
+from ashblend.core.bearing import bearing
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.recipe import Recipe, Term
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
@@ -15,7 +16,6 @@ from ashblend.core.surface.kinds import SITE_KIND
 from ashblend.core.survey import MEASURES, ChannelOf
 from ashblend.core.survey.borrow import BorrowMeasure
 from ashblend.core.survey.inside import InsideMeasure
-from ashblend.core.survey.openness import bearing
 from ashblend.core.survey.protocol import round_length
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms

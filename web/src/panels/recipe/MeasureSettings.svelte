@@ -7,6 +7,7 @@
   import type { ChannelAddress, ChannelOf, Setting, Source } from "../../state/types";
   import { PLAIN, QUIET } from "../../ui/button";
   import Choice from "../../ui/Choice.svelte";
+  import Compass from "../../ui/Compass.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
   import Tip from "../../ui/Tip.svelte";
@@ -179,14 +180,21 @@
       tip={setting.about}
       onchange={(v) => put({ [setting.key]: setting.whole ? Math.round(v) : v })}
     />
-    {#if setting.pick === "key light"}
-      <div class="flex justify-end">
-        <button
-          type="button"
-          class={QUIET}
-          title="Take the direction that the key light shines from now; move it with K held"
-          onclick={() => void byKeyLight()}>From the key light</button
-        >
+    {#if setting.compass}
+      <div class="flex items-center justify-between gap-2">
+        <Compass
+          bearing={Number(value)}
+          turned={studio.turned}
+          onchange={(bearing) => put({ [setting.key]: bearing })}
+        />
+        {#if setting.pick === "key light"}
+          <button
+            type="button"
+            class={QUIET}
+            title="Take the direction that the key light shines from now; move it with K held"
+            onclick={() => void byKeyLight()}>From the key light</button
+          >
+        {/if}
       </div>
     {/if}
   {/if}

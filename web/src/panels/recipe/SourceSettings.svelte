@@ -46,29 +46,6 @@
     tip="The same everywhere"
     onchange={(value) => onchange({ ...source, value })}
   />
-{:else if source.kind === "facing"}
-  <Slider
-    label="From"
-    value={source.azimuth}
-    min={-180}
-    max={180}
-    step={1}
-    digits={0}
-    unit="°"
-    tip="The direction, round the vertical"
-    onchange={(azimuth) => onchange({ ...source, azimuth })}
-  />
-  <Slider
-    label="Above"
-    value={source.elevation}
-    min={-90}
-    max={90}
-    step={1}
-    digits={0}
-    unit="°"
-    tip="The direction, above level"
-    onchange={(elevation) => onchange({ ...source, elevation })}
-  />
 {:else if source.kind === "noise"}
   <Segmented
     label="Form of the noise"

@@ -30,7 +30,8 @@ from ashblend.core.brush.stroke import Allow
 from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.channels.delta import ChannelDelta, joined
 from ashblend.core.sites.diffuse import flow_over, smoothed
-from ashblend.core.sites.march import distances_from, point_means, spread_to_sites
+from ashblend.core.sites.geodesic import distances_from
+from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.protocol import Sites, windows
 
 AnyFill = Annotated[

@@ -1,37 +1,71 @@
 """Facing: the angle between the surface and a direction, in degrees; linear in its cosine."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field, FiniteFloat
+from pydantic import Field, FiniteFloat, model_validator
 
+from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue, Unit
 from ashblend.core.recipe.sources.slope import degrees_of
+from ashblend.core.source_document import Setting
 from ashblend.core.tree import Parameter, dot, host, pointer
 
 
 class FacingSource(SourceDocument):
-    """azimuth: degrees round the vertical, from +z toward +x. elevation: degrees above level."""
+    """azimuth: degrees clockwise from north. tilt: degrees up from level."""
 
     title: ClassVar[str] = "Facing"
     about: ClassVar[str] = "How far a place turns from a direction: 0° toward it, 180° away"
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (90.0, 30.0)
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="azimuth",
+            title="From",
+            about=CLOCKWISE,
+            pick="key light",
+            compass=True,
+            low=0,
+            high=360,
+            unit="°",
+        ),
+        Setting(
+            key="tilt",
+            title="Height of it",
+            about="Up from level; 90 is overhead",
+            low=-90,
+            high=90,
+            unit="°",
+        ),
+    )
 
     kind: Literal["facing"] = "facing"
-    azimuth: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
-    elevation: Annotated[FiniteFloat, Field(ge=-90, le=90)] = 0.0
+    azimuth: Annotated[FiniteFloat, Field(ge=0, le=360)] = 180.0
+    tilt: Annotated[FiniteFloat, Field(ge=-90, le=90)] = 0.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_bearings(cls, written: Any) -> Any:
+        """Documents of before bearings were one counted from +z toward +x, and called the tilt an elevation."""
+        if not isinstance(written, dict) or "elevation" not in written:
+            return written
+        kept = {key: value for key, value in written.items() if key != "elevation"}
+        turned = written.get("azimuth", 0.0)
+        if isinstance(turned, int | float):
+            kept["azimuth"] = (180.0 - turned) % 360.0
+        return {**kept, "tilt": written["elevation"]}
 
 
 def lower_facing(_: FacingSource, path: str, at: Lowering) -> SourceValue:
-    azimuth, elevation = pointer(f"{path}/azimuth"), pointer(f"{path}/elevation")
-    level = host("cosine", elevation)
+    azimuth, tilt = pointer(f"{path}/azimuth"), pointer(f"{path}/tilt")
+    level = host("cosine", tilt)
     toward = Parameter(
         name_of(f"{path}/toward"),
         (
             host("multiply", level, host("sine", azimuth)),
-            host("sine", elevation),
-            host("multiply", level, host("cosine", azimuth)),
+            host("sine", tilt),
+            host("subtract", 0.0, host("multiply", level, host("cosine", azimuth))),
         ),
     )
     return SourceValue(
