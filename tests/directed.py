@@ -35,6 +35,11 @@ def _directed():
     yield "contrast", cover({"source": {"kind": "noise", "metres": 0.8, "contrast": 2.5}}), []
     yield "uneven", cover({**painted, "uneven": {"amount": 0.8, "metres": 0.5}}), []
     yield "curve", cover({**painted, "curve": {"points": [[0, 0.1], [0.4, 0.9], [1, 0.3]]}}), []
+    # Points closer than any even table would tell apart, and level outside the first and the last.
+    steep = [[0.2, 0.05], [0.4, 0.2], [0.402, 0.95], [0.7, 0.6], [0.9, 0.61]]
+    yield "steep curve", cover({**painted, "curve": {"points": steep}}), []
+    many = [[round(0.03 + 0.06 * i, 3), (0.1, 0.9, 0.4)[i % 3]] for i in range(16)]
+    yield "curve of many points", cover({**painted, "curve": {"points": many}}), []
     second = {"source": {"kind": "noise", "metres": 0.8}, "amount": 0.8}
     for op in ("set", "multiply", "add", "subtract", "max", "min", "screen"):
         yield op, cover(painted, {**second, "op": op}), []
@@ -46,6 +51,17 @@ def _directed():
     for how in ("replace", "multiply"):
         tint = {"kind": "tint", "how": how, "colouring": {"kind": "colour", "colour": [0.9, 0.3, 0.1]}}
         yield f"tint {how}", [{**cover(painted)[0], **tint}], []
+    for stops in (
+        [[0.1, 0.9, 0.1, 0.2], [0.5, 0.1, 0.8, 0.3], [0.502, 0.2, 0.1, 0.9], [0.8, 0.7, 0.6, 0.1]],
+        [[i / 7, (0.1, 0.9)[i % 2], i / 7, 1 - i / 7] for i in range(8)],
+    ):
+        along = {"terms": [{**painted, "low": 0.2, "high": 0.9}]}
+        tint = {"kind": "tint", "colouring": {"kind": "gradient", "along": along, "stops": stops}}
+        yield (
+            f"gradient of {len(stops)}",
+            [{**cover({"source": {"kind": "constant", "value": 0.8}})[0], **tint}],
+            [],
+        )
     for name in ("roughness", "metallic", "occlusion", "normal", "emission"):
         drive = {"moves": name, "by": {"terms": [painted]}}
         yield f"driven {name}", [], [drive]

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from blends import FACTS, blend_documents, random_inputs, random_textures, slots_of
 from hypothesis import given, settings
+from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from ashblend.core.blend import BlendDocument, CoverLayer, compile_blend
@@ -107,6 +108,25 @@ def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):
     textures = random_textures(slots_of(tree), 16, seed=4)
     answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
     assert (answer.shares[:, -1] == 1).all()
+
+
+@given(st.floats(-1e9, 1e9), st.floats(1e-3, 1e3))
+def test_noise_counts_its_features_in_numbers_that_a_shader_holds(origin, metres):
+    """Beyond 2^24 features a float32 knows no odd numbers any more; below 2^23 nothing is changed."""
+    document = BlendDocument.model_validate(
+        {"ground": {"material": str(UUID(int=1))}, "layers": [{
+            "id": "a", "name": "A", "kind": "cover", "material": str(UUID(int=2)),
+            "mask": {"terms": [{"source": {"kind": "noise", "metres": metres, "octaves": 8}}]}}]}
+    )  # fmt: skip
+    facts = {"metres_per_uv": 1.0, **{f"origin_{axis}": origin for axis in "xyz"}}
+    values = parameter_values(compile_blend(document).outputs(), document.model_dump(mode="json"), facts)
+    wholes = [value for name, value in values.items() if name.endswith("_whole")]
+    assert wholes
+    for whole in wholes:
+        assert (whole == np.rint(whole)).all() and (np.abs(whole) * 128 < 2**31).all()
+        assert (whole.astype(np.float32) == whole).all()
+        features = np.floor(origin / metres)
+        assert (whole == features).all() or abs(features) >= 2**23 - 1
 
 
 def test_equal_subexpressions_are_one_node():

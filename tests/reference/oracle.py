@@ -291,10 +291,9 @@ class Scene:
         if term["curve"]:
             from scipy.interpolate import PchipInterpolator
 
-            at = np.linspace(0, 1, 33)
             points = np.array(term["curve"]["points"])
-            drawn = PchipInterpolator(*points.T)(np.clip(at, points[0, 0], points[-1, 0]))
-            s = np.interp(s[:, 0], at, np.clip(drawn, 0, 1))[:, None]
+            drawn = PchipInterpolator(*points.T)(np.clip(s[:, 0], points[0, 0], points[-1, 0]))
+            s = np.clip(drawn, 0, 1)[:, None]
         s = 1 - s if term["invert"] else s
         if term["uneven"]:
             n = noise(self.place["position"], term["uneven"]["metres"], term["uneven"]["seed"], 3)
@@ -382,9 +381,7 @@ class Scene:
             case "gradient":
                 t = self.recipe(colouring["along"])[:, 0]
                 stops = np.array(colouring["stops"])
-                steps = np.linspace(0, 1, 33)
-                drawn = [np.interp(steps, stops[:, 0], stops[:, i]) for i in (1, 2, 3)]
-                colour = np.stack([np.interp(t, steps, d) for d in drawn], axis=1)
+                colour = np.stack([np.interp(t, stops[:, 0], stops[:, i]) for i in (1, 2, 3)], axis=1)
         colour = colour * layer["lightness"]
         wanted = look["albedo"] * colour if layer["how"] == "multiply" else colour
         return look | {"albedo": lerp(look["albedo"], wanted, w)}, 0 * w

@@ -53,8 +53,8 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
   for (const [name, value] of Object.entries(uniforms)) {
     gl['uniform' + value.length + 'fv'](gl.getUniformLocation(program, name), value);
   }
-  for (const [name, { width, entries }] of Object.entries(tables ?? {})) {
-    gl['uniform' + width + 'fv'](gl.getUniformLocation(program, name), entries);
+  for (const [name, entries] of Object.entries(tables ?? {})) {
+    gl.uniform4fv(gl.getUniformLocation(program, name), entries);
   }
   for (const { name, width, data } of inputs) {
     const place = gl.getAttribLocation(program, 'a_' + name);
@@ -159,12 +159,7 @@ def both_ways(
     parameters = parameter_values(outputs, document, facts)
     shader = emit_glsl(outputs, "level0")
     packs = texels if eight_bit else {k: np.stack(v).astype("<f4") for k, v in decoded.items() if len(v)}
-    tables = {}
-    for name, table in shader.tables:
-        entries = parameters[table.name].reshape(-1)
-        padded = np.zeros(4 * -(-entries.size // 4)) if table.width == 1 else entries.copy()
-        padded[: entries.size] = entries
-        tables[name] = {"width": 4 if table.width == 1 else table.width, "entries": padded.tolist()}
+    tables = {name: parameters[table.name].reshape(-1).tolist() for name, table in shader.tables}
     answer = run(
         page,
         *shaders(outputs),

@@ -29,6 +29,13 @@ class Curve(BaseModel):
             raise ValueError("the points of a curve must lie apart, from left to right")
         return points
 
+    def knots(self) -> F64:
+        """(points, 3) place, height and slope: what the cubic between each two of them follows from."""
+        from scipy.interpolate import PchipInterpolator
+
+        known, heights = np.array(self.points).T
+        return np.stack([known, heights, PchipInterpolator(known, heights).derivative()(known)], axis=1)
+
     def at(self, x: F64) -> F64:
         """The curve's height at x, any shape."""
         # Late: scipy takes a third of a second to load and most strokes need no curve.

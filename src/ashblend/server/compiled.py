@@ -23,11 +23,10 @@ class UniformBinding(BaseModel):
 
 
 class TableBinding(BaseModel):
-    """name: uniform array in the shader. width: of each entry. entries: one after another."""
+    """name: uniform array of vectors of four in the shader. entries: one after another."""
 
     name: str
     pointer: str
-    width: int
     entries: list[float]
 
 
@@ -75,7 +74,6 @@ def _tables(tables: dict[str, Table], document: Any) -> list[TableBinding]:
         TableBinding(
             name=name,
             pointer=table.pointer,
-            width=table.width,
             entries=READINGS[table.reading](value_at(document, table.pointer)).reshape(-1).tolist(),
         )
         for name, table in tables.items()

@@ -5724,7 +5724,7 @@ export interface components {
         };
         /**
          * TableBinding
-         * @description name: uniform array in the shader. width: of each entry. entries: one after another.
+         * @description name: uniform array of vectors of four in the shader. entries: one after another.
          */
         TableBinding: {
             /** Entries */
@@ -5733,8 +5733,6 @@ export interface components {
             name: string;
             /** Pointer */
             pointer: string;
-            /** Width */
-            width: number;
         };
         /**
          * Taking

@@ -19,11 +19,5 @@ export function bindUniforms(
     const Vector = VECTORS[parts.length - 2];
     target.uniforms[name]!.value = Vector ? new Vector().fromArray(parts) : parts[0];
   }
-  for (const { name, width, entries } of compiled.tables) {
-    // Single numbers lie in vectors of four.
-    const room = width === 1 ? 4 * Math.ceil(entries.length / 4) : entries.length;
-    const packed = new Float32Array(room);
-    packed.set(entries);
-    target.uniforms[name]!.value = packed;
-  }
+  for (const { name, entries } of compiled.tables) target.uniforms[name]!.value = new Float32Array(entries);
 }

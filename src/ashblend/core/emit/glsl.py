@@ -10,13 +10,12 @@ from typing import Literal
 
 from ashblend.core.emit.writer import Written, write
 from ashblend.core.noise import STRETCH, NoiseKind
-from ashblend.core.tree import TABLE_SIZE, Node, Parameter, Table
+from ashblend.core.tree import KNOTS, Node, Parameter, Table
 
 # "derivative" picks the mip level from screen derivatives; "level0" reads the full-size level,
 # which is what the reference does and what can be compared with it, and all that a vertex stage can.
 Sampling = Literal["derivative", "level0"]
 TYPES = {1: "float", 2: "vec2", 3: "vec3", 4: "vec4"}
-PACKED_TABLE = (TABLE_SIZE + 3) // 4
 
 
 def _infix(sign: str) -> Callable[..., str]:
@@ -178,19 +177,25 @@ class GlslSpelling:
 
 
 def _table(table: Table) -> list[str]:
-    """A uniform array and the function that reads it. Scalars are packed by fours: uniforms are scarce."""
-    kind, name = TYPES[table.width], f"p_{table.name}"
-    if table.width == 1:
-        declared, read = f"vec4 {name}[{PACKED_TABLE}]", f"{name}[i >> 2][i & 3]"
-        after = f"{name}[(i + 1) >> 2][(i + 1) & 3]"
-    else:
-        declared, read, after = f"{kind} {name}[{TABLE_SIZE}]", f"{name}[i]", f"{name}[i + 1]"
+    """A uniform array and the function that reads it: between which two points, then by how they are joined."""
+    kind, name, count = TYPES[table.width], f"p_{table.name}", KNOTS[table.reading]
+    joined = (
+        [
+            "  float up = b.y - a.y;",
+            "  return a.y + t * (wide * a.z + t * (3.0 * up - wide * (2.0 * a.z + b.z) + t * (wide * (a.z + b.z) - 2.0 * up)));",
+        ]
+        if table.reading == "curve"
+        else ["  return mix(a.yzw, b.yzw, t);"]
+    )
     return [
-        f"uniform {declared};",
+        f"uniform vec4 {name}[{count}];",
         f"{kind} lookup_{table.name}(float at) {{",
-        f"  float x = clamp(at, 0.0, 1.0) * {TABLE_SIZE - 1}.0;",
-        f"  int i = min(int(x), {TABLE_SIZE - 2});",
-        f"  return mix({read}, {after}, x - float(i));",
+        f"  float x = clamp(at, {name}[0].x, {name}[{count - 1}].x);",
+        f"  vec4 a = {name}[0], b = {name}[1];",
+        f"  for (int i = 1; i < {count - 1}; i++) if (x >= {name}[i].x) {{ a = {name}[i]; b = {name}[i + 1]; }}",
+        "  float wide = b.x - a.x;",
+        "  float t = (x - a.x) / max(wide, 1e-9);",
+        *joined,
         "}",
     ]
 

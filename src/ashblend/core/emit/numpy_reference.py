@@ -14,7 +14,6 @@ from ashblend.core.arrays import F32, F64, I64
 from ashblend.core.materials.packing import PackedTexels, PackName
 from ashblend.core.noise import STRETCH, NoiseKind
 from ashblend.core.tree import (
-    TABLE_SIZE,
     Component,
     Constant,
     Lookup,
@@ -160,11 +159,18 @@ def _noise(at: F64, whole: F64, seed: int, octaves: int, kind: NoiseKind) -> F64
     return np.asarray((total / gains)[:, None])
 
 
-def _lookup(table: F64, at: F64) -> F64:
-    x = np.clip(at[:, 0], 0, 1) * (TABLE_SIZE - 1)
-    low = np.minimum(x.astype(np.int64), TABLE_SIZE - 2)
-    t = (x - low)[:, None]
-    return table[low] * (1 - t) + table[low + 1] * t
+def _lookup(table: F64, reading: str, at: F64) -> F64:
+    x = np.clip(at, table[0, 0], table[-1, 0])
+    low = np.clip(np.searchsorted(table[:, 0], x[:, 0], side="right") - 1, 0, table.shape[0] - 2)
+    a, b = table[low], table[low + 1]
+    wide = b[:, :1] - a[:, :1]
+    t = (x - a[:, :1]) / np.maximum(wide, 1e-9)
+    if reading == "gradient":
+        return a[:, 1:] * (1 - t) + b[:, 1:] * t
+    # The cubic by heights and slopes at both ends (Hermite).
+    rise = t * t * (3 - 2 * t)
+    slopes = t * (1 - t) ** 2 * a[:, 2:3] - t * t * (1 - t) * b[:, 2:3]
+    return a[:, 1:2] + rise * (b[:, 1:2] - a[:, 1:2]) + wide * slopes
 
 
 Textures = Mapping[PackName, Sequence[Texels]]
@@ -193,7 +199,7 @@ def _value(
                 np.rint(known[node.at]).astype(np.int64) + np.rint(known[node.whole]).astype(np.int64), 0
             )
         case Lookup():
-            return _lookup(known[node.table], known[node.at])
+            return _lookup(known[node.table], node.table.reading, known[node.at])
         case Component():
             return known[node.of][:, ["xyzw".index(c) for c in node.letters]]
         case Spread():

@@ -7,18 +7,22 @@ import numpy as np
 
 from ashblend.core.arrays import F64
 from ashblend.core.curve import Curve
-from ashblend.core.tree import TABLE_SIZE, Node, Parameter, Table, host_value, in_order, value_at
+from ashblend.core.tree import KNOTS, Node, Parameter, Table, host_value, in_order, value_at
+
+
+def _filled(points: F64, kind: str) -> F64:
+    return np.concatenate([points, np.repeat(points[-1:], KNOTS[kind] - points.shape[0], axis=0)])
 
 
 def _curve(drawing: Any) -> F64:
-    return Curve.model_validate(drawing).at(np.linspace(0, 1, TABLE_SIZE))[:, None]
+    """(place, height, slope, 0)."""
+    knots = Curve.model_validate(drawing).knots()
+    return _filled(np.pad(knots, ((0, 0), (0, 1))), "curve")
 
 
 def _gradient(drawing: Any) -> F64:
-    """Stops as (place, r, g, b), ascending, linear colours; straight between them."""
-    stops = np.array(drawing, np.float64)
-    at = np.linspace(0, 1, TABLE_SIZE)
-    return np.stack([np.interp(at, stops[:, 0], stops[:, c]) for c in (1, 2, 3)], axis=1)
+    """(place, r, g, b), ascending, linear colours."""
+    return _filled(np.array(drawing, np.float64), "gradient")
 
 
 READINGS: dict[str, Callable[[Any], F64]] = {"curve": _curve, "gradient": _gradient}
@@ -27,7 +31,7 @@ READINGS: dict[str, Callable[[Any], F64]] = {"curve": _curve, "gradient": _gradi
 def parameter_values(
     outputs: Mapping[str, Node], document: Any, facts: Mapping[str, float]
 ) -> dict[str, F64]:
-    """Every parameter (width,) and table (TABLE_SIZE, width) that the outputs reach, by name.
+    """Every parameter (width,) and table (KNOTS, 4) that the outputs reach, by name.
 
     document: plain JSON. facts: of the surface ("metres_per_uv", "origin_x" …).
     """

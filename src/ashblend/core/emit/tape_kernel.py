@@ -35,7 +35,7 @@ from ashblend.core.emit.tape import (
 )
 from ashblend.core.materials.packing import PackName
 from ashblend.core.noise import octave_noise, scatter
-from ashblend.core.tree import TABLE_SIZE
+from ashblend.core.tree import KNOTS
 
 # Places that a register holds.
 BLOCK = 1024
@@ -65,7 +65,7 @@ def _play(
     surface: F32,
     detail: F32,
     picture: F32,
-    tables: F32,
+    tables: F64,
 ) -> None:
     """One block: n places from `begin` on, in registers r (registers, BLOCK)."""
     four = np.empty(4, np.float32)
@@ -156,9 +156,17 @@ def _play(
         else:
             table = tables[rows[k, 11]]
             for i in range(n):
-                at = min(max(float(a[i]), 0.0), 1.0) * (TABLE_SIZE - 1)
-                low = min(int(at), TABLE_SIZE - 2)
-                t[i] = table[low] + (at - low) * (table[low + 1] - table[low])
+                at = min(max(float(a[i]), table[0, 0]), table[-1, 0])
+                low = 0
+                for m in range(1, table.shape[0] - 1):
+                    if at >= table[m, 0]:
+                        low = m
+                wide = table[low + 1, 0] - table[low, 0]
+                share = (at - table[low, 0]) / max(wide, 1e-9)
+                up = table[low + 1, 1] - table[low, 1]
+                leaving, arriving = wide * table[low, 2], wide * table[low, 3]
+                curved = share * (leaving + arriving - 2 * up)
+                t[i] = table[low, 1] + share * (leaving + share * (3 * up - 2 * leaving - arriving + curved))
 
 
 @numba.njit(cache=True, nogil=True, parallel=True, error_model="numpy")
@@ -171,7 +179,7 @@ def _play_all(
     surface: F32,
     detail: F32,
     picture: F32,
-    tables: F32,
+    tables: F64,
     wanted: I32,
     out: F32,
 ) -> None:
@@ -190,6 +198,19 @@ def _play_all(
 def _stacked(textures: Mapping[PackName, Sequence[F32]], pack: PackName) -> F32:
     found = textures.get(pack) or ()
     return np.stack(found).astype(np.float32) if found else np.zeros((1, 1, 1, 4), np.float32)
+
+
+def _pieces(table: F64, component: int) -> F64:
+    """(most knots, 4) place, height, and the slopes in which a piece leaves it and arrives at the next."""
+    if table.shape[0] == KNOTS["curve"]:
+        x, y, slope = table[:, :3].T
+        leaving, arriving = slope, np.append(slope[1:], slope[-1])
+    else:
+        x, y = table[:, 0], table[:, 1 + component]
+        slope = np.append(np.diff(y) / np.maximum(np.diff(x), 1e-9), 0.0)
+        leaving = arriving = slope
+    pieces = np.stack([x, y, leaving, arriving], axis=1)
+    return np.concatenate([pieces, np.repeat(pieces[-1:], max(KNOTS.values()) - pieces.shape[0], axis=0)])
 
 
 def play(
@@ -220,9 +241,9 @@ def play(
     columns = np.zeros((max(1, len(tape.columns)), count), np.float32)
     for number, (name, component) in enumerate(tape.columns):
         columns[number] = arrays[name][:, component]
-    tables = np.zeros((max(1, len(tape.tables)), TABLE_SIZE), np.float32)
+    tables = np.zeros((max(1, len(tape.tables)), max(KNOTS.values()), 4))
     for number, (name, component) in enumerate(tape.tables):
-        tables[number] = parameters[name][:, component]
+        tables[number] = _pieces(parameters[name], component)
     wanted = np.array([v for registers in tape.outputs.values() for v in registers], np.int32)
     out = np.empty((wanted.shape[0], count), np.float32)
     surface, detail, picture = (_stacked(textures, pack) for pack in PACKS)

@@ -2,7 +2,17 @@
 
 from ashblend.core.noise import NoiseKind
 from ashblend.core.recipe.lowering import Lowering, name_of
-from ashblend.core.tree import Node, Noise, Parameter, fact, host, pointer
+from ashblend.core.tree import HostExpression, Node, Noise, Parameter, fact, host, pointer
+
+# When counting features from the world's origin starts anew: half of it in float32 and times 128, for the finest octave,
+# in 32 bits is a whole number still. Only what is farther out than eight million features meets it.
+ROUND = 2.0**24
+
+
+def _round_zero(count: HostExpression) -> HostExpression:
+    """A whole number of features, less whole turns of ROUND, nearest to zero."""
+    turn = host("add", host("divide", count, ROUND), 0.5)
+    return host("multiply", host("subtract", host("fract", turn), 0.5), ROUND)
 
 
 def features_over(at: Lowering, path: str, scale: str = "metres") -> tuple[Node, Node]:
@@ -14,7 +24,7 @@ def features_over(at: Lowering, path: str, scale: str = "metres") -> tuple[Node,
     size = pointer(f"{path}/{scale}")
     features = [host("divide", fact(f"origin_{axis}"), size) for axis in "xyz"]
     name = name_of(path)
-    whole = Parameter(f"{name}_whole", tuple(host("floor", f) for f in features))
+    whole = Parameter(f"{name}_whole", tuple(_round_zero(host("floor", f)) for f in features))
     rest = Parameter(f"{name}_rest", tuple(host("fract", f) for f in features))
     return at.stream("position", 3) / at.number(f"{path}/{scale}") + rest, whole
 

@@ -28,7 +28,7 @@ SHOWN: dict[str, tuple[dict[str, object], tuple[float, float]]] = {
     "thickness": ({"metres": 0.5}, (0.4, 0.02)),
     "edges": ({"least": 60.0}, (0.08, 0.0)),
     "cavity": ({"metres": 0.015}, (-4.0, 10.0)),
-    "runs": ({"metres": 0.012}, (0.0, 0.1)),
+    "runs": ({"metres": 0.01}, (0.0, 0.5)),
     "distance": ({"of": "a height", "height": 0.0, "way": "straight"}, (1.1, 0.0)),
     "along": ({"of": "each part"}, (0.0, 1.0)),
     "pieces": ({}, (0.0, 1.0)),

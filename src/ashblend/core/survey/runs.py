@@ -1,8 +1,9 @@
 """Where water that falls on the surface runs: streaks under sills, rims of puddles.
 
 From the highest point down, each hands what fell on it and what came to it on to its lower neighbours. Between two points
-goes what crosses the border of their Voronoi cells along the steepest way down of each triangle: a first-order finite volume of the water's steady flow (for example LeVeque 2002, "Finite
-Volume Methods for Hyperbolic Problems", section 20). Told as metres of surface that drain through a metre of width across
+goes what crosses the border of their Voronoi cells along the steepest way down of each triangle: a first-order finite
+volume of the water's steady flow (for example LeVeque 2002, "Finite Volume Methods for Hyperbolic Problems", section 20).
+Level parts drain over their rims (level.py). Told as metres of surface that drain through a metre of width across
 the flow. What falls is what the surface shows to the rain, less what is hidden from it.
 
 Tried: shares by the steepness to the power 1.1 (Freeman 1991, Computers & Geosciences 17(3)) and a width from a
@@ -20,6 +21,7 @@ from ashblend.core.progress import Progress
 from ashblend.core.sites.patch import Graph
 from ashblend.core.source_document import Setting, Unit
 from ashblend.core.survey.body import Body
+from ashblend.core.survey.level import laid_to_falls
 from ashblend.core.survey.openness import OpennessMeasure, openness_over
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 
@@ -216,7 +218,7 @@ def _on(body: Body, wanted: RunsMeasure, progress: Progress) -> F32:
     areas = cells_of(body.graph, body.areas_of_points)
     up = np.clip(body.points.normals[:, 1].astype(np.float64), 0, 1)
     fallen = areas * hit * up
-    gathered, width = run_down(body.graph, areas, fallen)
+    gathered, width = run_down(laid_to_falls(body.graph), areas, fallen)
     # Where it stays, in a hollow, it is as wide as its area is long; where next to nothing goes on, nearly so.
     long = np.sqrt(np.maximum(areas, 1e-12))
     across = np.where(width > 0, np.maximum(width, LEAST_WIDTH * long), long)

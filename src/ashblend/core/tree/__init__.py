@@ -2,7 +2,7 @@
 
 from ashblend.core.tree.host import HostExpression, fact, host, host_value, pointer, value_at
 from ashblend.core.tree.node import (
-    TABLE_SIZE,
+    KNOTS,
     Component,
     Constant,
     Lookup,
@@ -34,8 +34,8 @@ from ashblend.core.tree.operations import (
 from ashblend.core.tree.walk import in_order, last_uses
 
 __all__ = [
+    "KNOTS",
     "OPERATIONS",
-    "TABLE_SIZE",
     "Component",
     "Constant",
     "HostExpression",

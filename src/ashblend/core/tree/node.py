@@ -18,7 +18,8 @@ if TYPE_CHECKING:
     from ashblend.core.materials.packing import PackName
     from ashblend.core.noise import NoiseKind
 
-TABLE_SIZE = 33
+# Points that something drawn by hand may have: of a curve, of a gradient.
+KNOTS = {"curve": 16, "gradient": 8}
 
 _KNOWN: WeakValueDictionary[tuple[Any, ...], Any] = WeakValueDictionary()
 _LOCK = Lock()
@@ -94,10 +95,11 @@ class Parameter(_Node):
 
 @dataclass(frozen=True, eq=False)
 class Table(_Node):
-    """TABLE_SIZE even steps of something drawn by hand over 0..1: a uniform array.
+    """The points of something drawn by hand over 0..1: a uniform array of KNOTS of them, the last one repeated.
 
-    name: unique in the tree. pointer: where the drawing stands in the document.
-    reading: how it is drawn; see `core.emit.parameters`. width: of each entry.
+    name: unique in the tree. pointer: where the drawing stands in the document. reading: a curve is a cubic between each
+    two of its points (place, height, slope); a gradient straight between (place, red, green, blue). Tried: 33 even steps,
+    in which two stops 0.002 apart came out wrong by 0.94. width: of what is read.
     """
 
     name: str
@@ -180,7 +182,7 @@ class Noise(_Node):
 
 @dataclass(frozen=True, eq=False)
 class Lookup(_Node):
-    """A table's value at 0..1, straight between its entries, level beyond."""
+    """What a table is worth at 0..1; level before its first point and after its last."""
 
     table: Table
     at: "Node"
