@@ -3,12 +3,14 @@
 Needs a small file system of its own (tmpfs), which only root may make; without it the test is skipped, and says so.
 """
 
+import contextlib
 import os
 import shutil
 import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
+import cv2
 import httpx2 as httpx
 import numpy as np
 import psycopg
@@ -105,3 +107,42 @@ def test_a_full_disk_is_said_nothing_is_half_kept_and_it_goes_on_with_room(crowd
     finally:
         server.kill()
         engine.dispose()
+
+
+def test_a_disk_that_is_full_under_the_databases_own_log_is_said_and_it_goes_on_by_itself_with_room(
+    commands, small_disk
+):
+    """PostgreSQL stops when it cannot write its log; what it had acknowledged is there when it runs again."""
+    subprocess.run(["mount", "-o", "remount,size=150m", str(small_disk)], check=True)
+    command = commands(folder=small_disk / "data")
+    address = command.address()
+
+    def bring(number: int) -> httpx.Response:
+        picture = np.random.default_rng(number).integers(0, 255, (600, 600), np.uint8)
+        files = {"file": (f"{number}.png", cv2.imencode(".png", picture)[1].tobytes())}
+        url = f"{address}/api/projects/{project}/stencils"
+        return httpx.post(url, files=files, data={"name": f"Stencil {number}"}, timeout=HANG)
+
+    project = httpx.post(f"{address}/api/projects", json={"name": "Kept"}, timeout=HANG).json()["id"]
+    assert bring(0).status_code == 201
+    with (small_disk / "filler").open("wb") as filler, contextlib.suppress(OSError):
+        while shutil.disk_usage(small_disk).free > 3_000_000:
+            filler.write(bytes(1_000_000))
+            filler.flush()
+    kept = 1
+    for number in range(1, 400):
+        answer = bring(number)
+        if answer.status_code != 201:
+            break
+        kept += 1
+    assert answer.status_code in (503, 507), answer.text
+    remedies = {answer.json()["remedy"]}
+    command.line("disk is full")
+    remedies.add(bring(500).json()["remedy"])
+    assert any("Make room" in remedy for remedy in remedies), remedies
+    (small_disk / "filler").unlink()
+    command.line("there again")
+    found = httpx.get(f"{address}/api/projects/{project}", timeout=HANG).json()
+    assert len(found["stencils"]) >= kept
+    assert bring(501).status_code == 201
+    assert command.stopped(15) == 0

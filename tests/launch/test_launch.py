@@ -4,17 +4,13 @@ import os
 import signal
 import socket
 import stat
-import subprocess
-import sys
-import time
-from pathlib import Path
 
 import httpx2 as httpx
 import psycopg
 import pytest
 from limits import HANG
 
-from ashblend.launch.command import PREFERRED_PORT, _port
+from ashblend.launch.command import LOOPBACK, PREFERRED_PORT, _port
 from ashblend.launch.postgres import (
     Cluster,
     NoPostgres,
@@ -23,20 +19,6 @@ from ashblend.launch.postgres import (
     place_for_data,
     running_cluster,
 )
-
-ROOT = Path(__file__).parents[2]
-
-
-@pytest.fixture
-def data():
-    import shutil
-
-    place = place_for_data(ROOT / ".ash" / f"launch-test-{os.getpid()}")
-    place.parent.mkdir(parents=True, exist_ok=True)
-    yield place
-    shutil.rmtree(place, ignore_errors=True)
-    for kind in ("password", "lock"):
-        place.with_name(f"{place.name}.{kind}").unlink(missing_ok=True)
 
 
 def query(url: str, text: str):
@@ -78,7 +60,7 @@ def test_a_folder_that_the_service_user_cannot_enter_is_not_used(tmp_path):
 
 
 def test_a_taken_port_is_not_fought_over():
-    assert _port(free := free_port()) == free
+    assert _port(free := free_port(), LOOPBACK) == free
     with socket.socket() as taken:
         taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -86,52 +68,7 @@ def test_a_taken_port_is_not_fought_over():
             taken.listen()
         except OSError:
             pass  # Somebody's demo has it: that serves as well.
-        assert _port(None) != PREFERRED_PORT
-
-
-class Command:
-    """`./ash serve` on a folder, as a process of its own."""
-
-    def __init__(self, data: Path, *more: str) -> None:
-        self.data = data
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "ashblend.launch", "serve", "--data", str(data), *more],
-            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            text=True,
-        )
-
-    def address(self) -> str:
-        line = next((text for text in self.process.stdout if "http://" in text), "")
-        assert line, self.process.stderr.read()
-        return next(word for word in line.split() if word.startswith("http://"))
-
-    def stopped(self, *signals: int) -> int:
-        for number in signals:
-            self.process.send_signal(number)
-            time.sleep(0.05)
-        return self.process.wait(timeout=HANG)
-
-    def database(self) -> int:
-        """Number of the database's first process."""
-        return int((self.data / "postmaster.pid").read_text().split()[0])
-
-
-@pytest.fixture
-def commands(data):
-    made: list[Command] = []
-
-    def start(*more: str) -> Command:
-        made.append(Command(data, *more))
-        return made[-1]
-
-    yield start
-    for command in made:
-        command.process.kill()
-        command.process.wait()
-    if (data / "PG_VERSION").exists():
-        Cluster(data).stop()
+        assert _port(None, LOOPBACK) != PREFERRED_PORT
 
 
 def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(commands, data):
@@ -162,7 +99,7 @@ def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(com
     killed.process.wait()
     again = commands()
     again.address()
-    os.kill(again.database(), signal.SIGKILL)
+    again.kill_database()
     again.stopped(signal.SIGTERM)
     after = commands()
     assert [p["name"] for p in httpx.get(f"{after.address()}/api/projects").json()] == ["Kept"]

@@ -8,35 +8,76 @@ import sys
 import threading
 import time
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from ashblend.launch.owner import Owner, Taken, owned
-from ashblend.launch.postgres import NoPostgres, ensure_database, free_port, place_for_data, running_cluster
+from ashblend.launch.postgres import (
+    Cluster,
+    NoPostgres,
+    ensure_database,
+    free_port,
+    place_for_data,
+    running_cluster,
+)
+from ashblend.launch.token import kept_token
+from ashblend.launch.watch import Watch, watched
 
 ROOT = Path(__file__).parents[3]
+LOOPBACK = "127.0.0.1"
 PREFERRED_PORT = 8321
 STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
-def _port(wanted: int | None) -> int:
+@dataclass(frozen=True)
+class Place:
+    """Where the server is reached. host, token: empty on loopback."""
+
+    host: str
+    port: int
+    token: str
+
+    @property
+    def address(self) -> str:
+        return f"[{self.host}]:{self.port}" if ":" in self.host else f"{self.host or LOOPBACK}:{self.port}"
+
+    @property
+    def page(self) -> str:
+        return f"http://{self.address}" + (f"/?token={self.token}" if self.token else "")
+
+
+def _host(wanted: str | None) -> str:
+    """The address that others reach it by; empty for loopback. Raises Taken for one that is not this machine's."""
+    if wanted is None or wanted in ("localhost", "::1") or wanted.startswith("127."):
+        return ""
+    name = wanted.strip("[]").lower()
+    if name in ("0.0.0.0", "::", ""):
+        raise Taken(
+            "Name the one address that others reach this machine by, for example --host 192.168.1.20."
+        )
+    try:
+        family, *_, place = socket.getaddrinfo(name, 0, type=socket.SOCK_STREAM)[0]
+        with socket.socket(family) as probe:
+            probe.bind(place)
+    except (OSError, UnicodeError) as error:
+        raise Taken(f"{wanted} is no address of this machine. `ip address` lists those it has.") from error
+    return name
+
+
+def _port(wanted: int | None, host: str) -> int:
     """The wanted port, else the preferred one, else any that is free."""
-    if wanted is not None:
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", wanted))
-            except OSError as error:
-                raise Taken(f"Port {wanted} is taken. Choose another with --port.") from error
-        return wanted
-    with socket.socket() as probe:
+    family, *_, place = socket.getaddrinfo(host, wanted or PREFERRED_PORT, type=socket.SOCK_STREAM)[0]
+    with socket.socket(family) as probe:
         # The same option as the server uses, so that a socket in TIME_WAIT does not count as taken.
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", PREFERRED_PORT))
-        except OSError:
+            probe.bind(place)
+        except OSError as error:
+            if wanted is not None:
+                raise Taken(f"Port {wanted} is taken. Choose another with --port.") from error
             return free_port()
-    return PREFERRED_PORT
+    return wanted or PREFERRED_PORT
 
 
 def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
@@ -47,12 +88,14 @@ def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
     data = place_for_data(wanted)
     if data != wanted:
         print(f"PostgreSQL's user cannot enter {wanted.parent}; the data is in {data}.", flush=True)
-    port = _port(arguments.port)
+    host = _host(arguments.host)
+    port = _port(arguments.port, host or LOOPBACK)
     with owned(data) as owner, running_cluster(data) as server:
         url = ensure_database(server, "ashblend")
         _build(url, sample=sample)
-        _run(url, port, began, owner)
-        _ignore_stops()
+        with watched(Cluster(data), server) as watch:
+            _run(url, Place(host, port, kept_token(data) if host else ""), began, owner, watch)
+            _ignore_stops()
 
 
 def _end(number: int, _: object) -> None:
@@ -89,7 +132,7 @@ def _build(url: str, *, sample: bool) -> None:
     engine.dispose()
 
 
-def _run(url: str, port: int, began: float, owner: Owner) -> None:
+def _run(url: str, place: Place, began: float, owner: Owner, watch: Watch) -> None:
     import uvicorn
 
     from ashblend.server.app import create_app
@@ -101,16 +144,18 @@ def _run(url: str, port: int, began: float, owner: Owner) -> None:
             await super().startup(sockets)
             if self.started:
                 seconds = time.monotonic() - began
-                owner.tell(f"http://127.0.0.1:{port}")
+                owner.tell(f"http://{place.address}")
                 print(
-                    f"Ash Blend is at http://127.0.0.1:{port}  (started in {seconds:.1f} s; Ctrl-C stops it)",
-                    flush=True,
+                    f"Ash Blend is at {place.page}  (started in {seconds:.1f} s; Ctrl-C stops it)", flush=True
                 )
 
+    settings = Settings(database_url=url, address=place.address if place.token else "", token=place.token)
+    app = create_app(settings)
+    app.state.database_trouble = lambda: watch.trouble
     config = uvicorn.Config(
-        create_app(Settings(database_url=url)),
-        host="127.0.0.1",
-        port=port,
+        app,
+        host=place.host or LOOPBACK,
+        port=place.port,
         log_level="warning",
         http=PatientHTTP,
         ws=PatientSocket,
@@ -139,6 +184,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     for name, about in (("demo", "serve with the sample project"), ("serve", "serve without sample data")):
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, help=f"default {PREFERRED_PORT}, or any that is free")
+        command.add_argument(
+            "--host",
+            metavar="ADDRESS",
+            help="be reached by others at this address, with a token; default loopback",
+        )
         command.add_argument("--data", default=str(ROOT / ".ash" / "postgres"), help="folder of the database")
     command = commands.add_parser("bench", help="measure what is promised to be fast")
     command.add_argument("--vertices", type=int, default=1_000_000)

@@ -215,6 +215,20 @@ class Cluster:
             return ""
         return (log.read_bytes()[before:][-2000:] if log.exists() else b"").decode(errors="replace") or "?"
 
+    def runs(self) -> bool:
+        """Whether its first process is there; asks nobody."""
+        try:
+            process = (self._data / "postmaster.pid").read_text().split()[0]
+            return "postgres" in Path(f"/proc/{process}/comm").read_text()
+        except (OSError, IndexError):
+            return False
+
+    def start_again(self, server: Server) -> str:
+        """Start it where it was; what it said when it did not, or does not answer yet."""
+        self._running_port()
+        trouble = "" if self.runs() else self._start_on(server.port)
+        return trouble or ("" if _answers(server) else "It does not answer yet.")
+
     def stop(self) -> None:
         self._run(self._programs / "pg_ctl", "-D", self._data, "-m", "fast", "-w", "stop")
 

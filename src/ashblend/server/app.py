@@ -147,7 +147,14 @@ def create_app(settings: Settings) -> FastAPI:
         responses=FAILURES,
     )
     app.state.settings = settings
-    app.add_middleware(Guard, origins=settings.origins, file_bytes=settings.file_bytes)
+    app.state.database_trouble = lambda: None
+    app.add_middleware(
+        Guard,
+        origins=settings.origins,
+        file_bytes=settings.file_bytes,
+        address=settings.address,
+        token=settings.token,
+    )
     add_failures(app)
     for part in (
         brushes,

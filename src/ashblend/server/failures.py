@@ -21,6 +21,12 @@ REMEDIES = {
 }
 
 
+NO_ANSWER = (
+    "The database does not answer.",
+    "Nothing was changed. Try again; start Ash Blend anew if this stays.",
+)
+
+
 class Failure(BaseModel):
     """problem: what was wrong. remedy: what to do. kept: the revision kept, for stale writes."""
 
@@ -78,16 +84,15 @@ def add_failures(app: FastAPI) -> None:
         return _answer(error.status_code, str(error.detail), remedy)
 
     @app.exception_handler(OperationalError)
-    async def database_gone(_: Request, error: OperationalError) -> JSONResponse:
+    async def database_gone(request: Request, error: OperationalError) -> JSONResponse:
         if isinstance(error.orig, DiskFull):
             return _answer(
                 507,
                 "The disk is full.",
                 "Nothing was changed. Make room on it, then try again.",
             )
-        return _answer(
-            503, "The database does not answer.", "Nothing was changed. Restart Ash Blend if this stays."
-        )
+        trouble = request.app.state.database_trouble()
+        return _answer(503, *(trouble or NO_ANSWER))
 
 
 FAILURES: dict[int | str, dict[str, object]] = {status: {"model": Failure} for status in (404, 409, 413, 422)}

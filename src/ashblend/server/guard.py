@@ -2,7 +2,8 @@
 
 The server listens on loopback without a password, so any page in the artist's browser could try
 to reach it. Host must be a loopback name (against DNS rebinding) and Origin, where a browser
-sends one, the server's own (against other sites' requests and sockets).
+sends one, the server's own (against other sites' requests and sockets). Told to be reached from elsewhere, it answers to
+that one address only, and to whoever brings its token (doorkeeper.py).
 
 It also holds what every answer has in common: a body is read no further than its limit, with a length or
 without, and an error that nobody foresaw is told like any other, under a number that stands in the log.
@@ -19,6 +20,7 @@ from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from ashblend.server.doorkeeper import Doorkeeper
 from ashblend.server.patience import SILENT
 
 LOOPBACK = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?")
@@ -53,16 +55,25 @@ HEADERS = {
 
 
 class Guard:
-    """ASGI middleware: checks Host, Origin and sizes, adds the security headers. file_bytes: most of an upload."""
+    """ASGI middleware: checks Host, Origin and sizes, adds the security headers. file_bytes: most of an upload.
 
-    def __init__(self, app: ASGIApp, origins: Iterable[str], file_bytes: int) -> None:
+    address: host and port under which it is reached from elsewhere, and token, which is asked for there; else both empty.
+    """
+
+    def __init__(
+        self, app: ASGIApp, origins: Iterable[str], file_bytes: int, address: str = "", token: str = ""
+    ) -> None:
         self._app = app
         self._origins = frozenset(origins)
         self._file_bytes = file_bytes
+        self._address = address
+        self._door = Doorkeeper(token, address) if address else None
 
     def _refusal(self, headers: Headers) -> str | None:
         host = headers.get("host", "")
-        if not LOOPBACK.fullmatch(host):
+        if self._address and host.lower() not in (self._address, self._address.removesuffix(":80")):
+            return f"This server answers as {self._address} only."
+        if not self._address and not LOOPBACK.fullmatch(host):
             return "This server answers on loopback names only."
         origin = headers.get("origin")
         if origin is not None and origin != f"http://{host}" and origin not in self._origins:
@@ -82,6 +93,19 @@ class Guard:
                 remedy = "Open the address that the start command printed."
                 answer = JSONResponse({"problem": refusal, "remedy": remedy}, 403, HEADERS)
                 await answer(scope, receive, send)
+            return
+
+        stopped = await self._door.refusal(scope) if self._door else None
+        if stopped is not None:
+            if scope["type"] == "websocket":
+                await receive()
+                await send(
+                    {"type": "websocket.close", "code": 1008, "reason": "The token is missing or wrong."}
+                )
+                return
+            for name, value in HEADERS.items():
+                stopped.headers.setdefault(name, value)
+            await stopped(scope, receive, send)
             return
 
         begun = False
