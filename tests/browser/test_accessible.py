@@ -143,7 +143,7 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     page.get_by_role("button", name="More lenses").click()
     walker.look("more lenses")
     page.keyboard.press("Escape")
-    for side in ("Undercoat", "Paint", "Prepare"):
+    for side in ("Undercoat", "Fill", "Prepare"):
         stage(page, side)
         walker.look(side)
     page.get_by_role("button", name="History").click()
@@ -158,7 +158,7 @@ def test_axe_finds_nothing_on_any_screen(walker, db):
     ):
         page.get_by_role("button", name=part).click()
         walker.look(part)
-    stage(page, "Paint")
+    stage(page, "Fill")
     page.get_by_role("radio", name="Levels", exact=True).click()
     walker.look("a curve")
     page.get_by_role("radio", name="Grain").click()

@@ -310,3 +310,78 @@ def test_built_meshes_pass_through(client, db):
     assert [c["name"] for c in view["channel_sets"][0]["document"]["channels"]] == [
         f"Channel {x}" for x in "RGBA"
     ]
+
+
+def test_a_masks_number_is_its_sets_place_whatever_else_goes_out(client, db):
+    """What _MASK1 holds is the same in every file, and the file says what it is."""
+    sample = small_project(db)
+    url = f"/api/surfaces/{sample.surface}"
+    for name in ("Damp", "Wear"):
+        new = {"name": name, "sites": {"kind": "vertices"}}
+        assert client.post(f"{url}/sets", json=new).status_code == 201
+    views = client.get(url).json()["channel_sets"]
+    first, damp, wear = (view["id"] for view in views)
+
+    def went_out(*chosen, attribute="mask") -> dict[str, list]:
+        params = [("channel_set", ident) for ident in chosen] + [("attribute", attribute)]
+        out = client.get(f"{url}/export", params=params)
+        assert out.status_code == 200 and validator_errors([out.content]) == [[]]
+        document = split_glb(out.content)[0]
+        [mesh] = document["meshes"]
+        held = set(mesh["primitives"][0]["attributes"])
+        told = {t["attribute"]: t["name"] for t in mesh["extras"]["channel_sets"]}
+        assert set(told) == {a for a in held if a.startswith(("_MASK", "COLOR_"))}
+        assert all(len(t["channels"]) in range(1, 5) for t in mesh["extras"]["channel_sets"])
+        return told
+
+    own = views[0]["document"]["name"]
+    assert went_out(wear, first, damp) == {"_MASK0": own, "_MASK1": "Damp", "_MASK2": "Wear"}
+    assert went_out(damp) == {"_MASK1": "Damp"} and went_out(wear, first) == {"_MASK0": own, "_MASK2": "Wear"}
+    # Colours have no gaps, and the same order.
+    assert went_out(wear, damp, attribute="colour") == {"COLOR_0": "Damp", "COLOR_1": "Wear"}
+    # Another order is a document's: it is kept, can be undone and stays over adding and removing.
+    for view, place in zip(views, (2, 0, 1), strict=True):
+        document = {**view["document"], "place": place}
+        body = {"revision": view["revision"], "document": document}
+        assert client.put(f"/api/channel-sets/{view['id']}", json=body).status_code == 200
+    assert went_out(first, damp) == {"_MASK2": own, "_MASK0": "Damp"}
+    outlook = client.get(f"{url}/export/outlook").json()["levels"][0]
+    assert outlook["sets"] == [damp, wear, first] and outlook["read"] == [first]
+
+
+def test_who_reads_a_channel_is_told_of_masks_tints_gradients_and_drives(client, db):
+    sample = small_project(db)
+    url = f"/api/surfaces/{sample.surface}"
+    other = client.post(f"{url}/sets", json={"name": "More", "sites": {"kind": "vertices"}})
+    assert other.status_code == 201
+    more = client.get(url).json()["channel_sets"][1]["id"]
+    view = client.get(url).json()["blend"]
+    document = view["document"]
+
+    def reads(channel, **rest):
+        source = {"kind": "channel", "channel_set": more, "channel": channel}
+        return {"terms": [{"source": source, **rest}]}
+
+    along = {"kind": "gradient", "along": reads(3), "stops": [[0, 0, 0, 0], [1, 1, 1, 1]]}
+    even = {"terms": [{"source": {"kind": "constant", "value": 1}}]}
+    document["layers"] += [
+        {
+            "id": "t1",
+            "name": "Stain",
+            "kind": "tint",
+            "mask": even,
+            "colouring": {"kind": "channels", "channel_set": more},
+        },
+        {"id": "t2", "name": "Fade", "kind": "tint", "mask": reads(0, on=False), "colouring": along},
+    ]
+    document["drives"] = [{"name": "Gloss", "moves": "roughness", "by": reads(2)}]
+    answer = client.put(
+        f"/api/blends/{sample.blend}", json={"revision": view["revision"], "document": document}
+    )
+    found = [r for r in answer.json()["compiled"]["readings"] if r["channel_set"] == more]
+    assert [(r["name"], r["channel"]) for r in found] == [
+        ("Stain", 0), ("Stain", 1), ("Stain", 2), ("Fade", 3), ("Gloss", 2),
+    ]  # fmt: skip
+    # A set that is read by anything, a drive too, stays.
+    refused = client.delete(f"{url}/sets/{more}")
+    assert refused.status_code == 409 and "Stain, Fade, Gloss read this set" in refused.json()["problem"]

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
-from ashblend.core.blend import BlendDocument, Known, compile_blend, faults, structure_key
+from ashblend.core.blend import BlendDocument, Known, compile_blend, faults, readings, structure_key
 from ashblend.core.blend.lenses import LensTree
 from ashblend.core.emit import emit_glsl
 from ashblend.core.emit.parameters import READINGS
@@ -38,6 +38,15 @@ class FaultView(BaseModel):
     remedy: str
 
 
+class ReadingView(BaseModel):
+    """A channel of the surface that the blend reads. part: document path of the layer or drive that does. name: its name."""
+
+    channel_set: UUID
+    channel: int
+    part: str
+    name: str
+
+
 class CompiledBlend(BaseModel):
     """structure: changes only when the shader text does. glsl: declarations and `blended(Site)`.
 
@@ -60,6 +69,7 @@ class CompiledBlend(BaseModel):
     alike: list[list[str]]
     samples: int
     faults: list[FaultView]
+    readings: list[ReadingView]
 
 
 class BlendView(BaseModel):
@@ -106,6 +116,15 @@ def compiled_blend(
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
         faults=[FaultView(part=f.part, problem=f.problem, remedy=f.remedy) for f in found],
+        readings=[
+            ReadingView(
+                channel_set=UUID(bindings.get(str(r.channel_set), str(r.channel_set))),
+                channel=r.channel,
+                part=r.part,
+                name=r.name,
+            )
+            for r in readings(document)
+        ],
     )
 
 
@@ -140,6 +159,7 @@ def lens_view(tree: LensTree, document: Any, bindings: dict[str, Any]) -> LensVi
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
         faults=[],
+        readings=[],
     )
     return LensView(
         compiled=compiled,

@@ -126,7 +126,12 @@ def test_the_bottom_line_follows_an_undo_and_a_fill_is_shown_where_it_can_be_see
     page.get_by_role("button", name=re.compile("^Redo: Paint")).click()
     expect(line).to_contain_text("Light")
     channel(page, "Channel B").click()
-    stage(page, "Paint")
+    stage(page, "Fill")
+    # Nothing is shown that was not asked for.
+    expect(page.get_by_text("Choose what to do to the whole channel")).to_be_visible()
+    expect(page.get_by_role("radio", name="Blend", exact=True).last).to_be_checked()
+    expect(page.get_by_role("button", name="Keep it")).to_be_disabled()
+    page.get_by_role("radio", name="Height", exact=True).first.click()
     expect(page.get_by_role("radio", name="Channel", exact=True).last).to_be_checked()
     expect(page.get_by_text("Channel B · Channel B · preview")).to_be_visible()
 
@@ -191,7 +196,7 @@ def test_parts_are_picked_by_clicking_and_protected(page, db):
 def test_numbers_beside_a_curve_move_its_points(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
-    stage(page, "Paint")
+    stage(page, "Fill")
     page.get_by_role("radio", name="Levels", exact=True).click()
     height = page.get_by_label("Levels, height of the point")
     height.fill("0.25")

@@ -45,7 +45,7 @@ def test_an_undercoat_shows_where_there_is_no_paint_and_erasing_brings_it_back(p
     page.keyboard.press("Escape")
     full = differs(page, bare, 60)
     set_slider(page, "Strength", "100")
-    set_slider(page, "Toward", "0")
+    set_slider(page, "Weight", "0")
     paint(page)
     differs(page, full, 60)
     page.keyboard.press("e")

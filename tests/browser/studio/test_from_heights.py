@@ -132,7 +132,7 @@ def test_from_a_height_map_to_splat_maps_and_back(page, db):
     # Painted over.
     set_slider(page, "Radius", "14 m")
     set_slider(page, "Strength", "100")
-    set_slider(page, "Toward", "0")
+    set_slider(page, "Weight", "0")
     paint(page, [(-150, -10), (-60, 0), (60, 0), (150, 10)])
     painted = cells_of(db, surface)[3]
     assert (painted != now).any() and painted.astype(float).mean() < now.astype(float).mean()

@@ -166,7 +166,7 @@ def test_a_measured_term_is_looked_at_alone_and_without_paint(page, other, db):
     until(lambda: held(db, sample), lambda v: (v[x < 0.9] == FULL).all(), "west")
     add(page, "Random per part")
     until(lambda: held(db, sample), lambda v: 0 < v[x < 0.9].max() < FULL, "multiplied")
-    set_slider(page, "Toward", "1")
+    set_slider(page, "Weight", "1")
     set_slider(page, "Strength", "100")
     set_slider(page, "Radius", "0.3 m")
     paint(page)

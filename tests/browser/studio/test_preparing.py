@@ -206,7 +206,7 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     page.keyboard.press("e")
     set_slider(page, "Radius", "0.5 m")
     page.keyboard.press("e")
-    set_slider(page, "Toward", "0")
+    set_slider(page, "Weight", "0")
     paint(page)
     differs(page, carried, 60)
     back = page.get_by_role("button", name=re.compile("% own: back"))

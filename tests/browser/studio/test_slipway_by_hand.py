@@ -135,7 +135,7 @@ def test_the_slipways_blend_from_nothing_ends_equal_to_the_shipped_one(page, db)
     set_slider(page, "Softness", "0.12")
     hand.tab("Look")
     for label, value in (
-        ("Stands from", "0.62"),
+        ("Pools above", "0.62"),
         ("Level", "0.34"),
         ("Darkens to", "0.62"),
         ("Roughness", "0.12"),

@@ -88,7 +88,7 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     settle(page)
     even = held(db, sample)
     assert even.astype(float).mean() > wide.astype(float).mean()
-    set_slider(page, "Toward", "0")
+    set_slider(page, "Weight", "0")
     set_slider(page, "Strength", "100")
     set_slider(page, "Radius", "0.3 m")
     paint(page)

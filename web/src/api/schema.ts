@@ -754,7 +754,7 @@ export interface paths {
          * Export Surface
          * @description The mesh of a level with the weights of sets that lie on it, or a set on texels as a picture.
          *
-         *     attribute "mask" writes _MASK0, _MASK1 … into a GLB, "colour" COLOR_0, COLOR_1 …
+         *     attribute "mask" writes _MASK0, _MASK1 … into a GLB by the sets' places, "colour" COLOR_0, COLOR_1 …
          */
         get: operations["export_surface"];
         put?: never;
@@ -2096,7 +2096,8 @@ export interface components {
          * @description Up to four channels stored together.
          *
          *     bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
-         *     shared_sum: painting one channel makes the others give way, so that all sum to one.
+         *     shared_sum: painting one channel makes the others give way, so that all sum to one. place: where among the sets of its
+         *     level it goes out, so that its attribute means the same in every file; None behind those that have one.
          */
         ChannelSetDocument: {
             /**
@@ -2109,6 +2110,8 @@ export interface components {
             channels: components["schemas"]["ChannelDocument"][];
             /** Name */
             name: string;
+            /** Place */
+            place?: number | null;
             /**
              * Shared Sum
              * @default false
@@ -2198,6 +2201,8 @@ export interface components {
             inputs: string[];
             /** Pictures */
             pictures: string[];
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
             /** Samples */
             samples: number;
             /** Slots */
@@ -3598,7 +3603,7 @@ export interface components {
          * LevelFile
          * @description How a GLB of a level is made. new_because: why it is a new file; None where the artist's own is kept.
          *
-         *     sets: those that can go into it, in order.
+         *     sets: those that can go into it, in the order in which they do. read: those of them that the blend reads.
          */
         LevelFile: {
             /** Level */
@@ -3607,6 +3612,8 @@ export interface components {
             name: string;
             /** New Because */
             new_because: string | null;
+            /** Read */
+            read: string[];
             /** Sets */
             sets: string[];
             /** Vertices */
@@ -4807,6 +4814,23 @@ export interface components {
             order: "little" | "big";
             /** Rows */
             rows: number;
+        };
+        /**
+         * ReadingView
+         * @description A channel of the surface that the blend reads. part: document path of the layer or drive that does. name: its name.
+         */
+        ReadingView: {
+            /** Channel */
+            channel: number;
+            /**
+             * Channel Set
+             * Format: uuid
+             */
+            channel_set: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
         };
         /** Ready */
         Ready: {

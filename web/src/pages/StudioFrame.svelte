@@ -41,7 +41,7 @@
   const STAGES: { value: Side; name: string; about: string; key?: string }[] = [
     { value: "prepare", name: "Prepare", about: "Judge and change the mesh", key: "P" },
     { value: "undercoat", name: "Undercoat", about: "What lies under the paint of a channel", key: "U" },
-    { value: "fills", name: "Paint", about: "Acts on a whole channel", key: "F" },
+    { value: "fills", name: "Fill", about: "Acts on a whole channel at once", key: "F" },
     { value: "blend", name: "Blend", about: "What it becomes" },
   ];
   const about = $derived(STAGES.find((s) => s.value === studio.side)?.about ?? "Steps and snapshots");

@@ -44,11 +44,11 @@
 
   /** Which layers read the channel: in short for the row, in full for its title. */
   function reading(channel: number): { short: string; full: string } {
-    const layers = studio.documents.readers(channel);
-    if (layers.length === 0) return { short: " unread", full: "no layer reads it" };
-    if (!layers.some(studio.documents.shown))
+    const readers = studio.documents.readers(channel);
+    if (readers.length === 0) return { short: " unread", full: "no layer reads it" };
+    if (!readers.some(({ shown }) => shown))
       return { short: " hidden", full: "the layer that reads it is hidden" };
-    const names = layers.map((l) => l.name).join(", ");
+    const names = readers.map(({ name }) => name).join(", ");
     const same = names === studio.set.document.channels[channel]?.name;
     return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
   }
@@ -107,7 +107,7 @@
   <ul class="-mx-3" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
-      {@const unread = !studio.documents.readers(i).some(studio.documents.shown)}
+      {@const unread = !studio.documents.readers(i).some(({ shown }) => shown)}
       {@const chosen = studio.activeChannel === i}
       <li
         class="group relative flex items-center gap-1 py-1 pr-2 pl-3 {chosen

@@ -1,6 +1,8 @@
 <!-- Taking the painted mesh out: what is open is preset, and what the file will be is said before. -->
 <script lang="ts">
+  import GripVertical from "@lucide/svelte/icons/grip-vertical";
   import { untrack } from "svelte";
+  import { dragHandle, dragHandleZone, TRIGGERS, type DndEvent } from "svelte-dnd-action";
 
   import { answer, bytes, server } from "../state/server";
   import { liesOn, onGrid, terrainOf } from "../state/sites";
@@ -44,7 +46,10 @@
     outlook = null;
     answer<Outlook>(
       server.GET("/api/surfaces/{ident}/export/outlook", { params: { path: { ident: studio.surface.id } } }),
-    ).then((found) => (outlook = found), tellError);
+    ).then((found) => {
+      outlook = found;
+      if (what.startsWith("level ")) choosePlace(what);
+    }, tellError);
   });
 
   const setOf = (id: string): ChannelSetView | undefined => studio.sets.find((s) => s.id === id);
@@ -55,7 +60,40 @@
   const ending = $derived(format === "ply-ascii" ? "ply" : format);
   const depth = $derived<Bits>(map && bits === "float" ? "16" : bits);
   const many = $derived(format === "glb");
-  const sets = $derived((many ? chosen : chosen.slice(0, 1)).flatMap((id) => setOf(id) ?? []));
+  /** In the order in which they go out. */
+  const order = $derived(map ? [map.id] : (file?.sets ?? []));
+  const sets = $derived(
+    (many ? order.filter((id) => chosen.includes(id)) : chosen.slice(0, 1)).flatMap((id) => setOf(id) ?? []),
+  );
+  const named = (id: string) =>
+    attribute === "mask" ? `_MASK${order.indexOf(id)}` : `COLOR_${sets.findIndex((s) => s.id === id)}`;
+  const left = $derived(
+    many
+      ? (file?.read ?? [])
+          .filter((id) => !chosen.includes(id))
+          .flatMap((id) => setOf(id)?.document.name ?? [])
+      : [],
+  );
+
+  interface Row {
+    id: string;
+  }
+  let dragged = $state.raw<Row[] | null>(null);
+  const rows = $derived(dragged ?? order.map((id) => ({ id })));
+
+  /** A set takes another place among those of its level, in this file and every later one. */
+  function dropped({ detail }: CustomEvent<DndEvent<Row>>): void {
+    dragged = null;
+    if (!file || !outlook) return;
+    const next = detail.items.map(({ id }) => id);
+    next.forEach((id, place) => {
+      const found = setOf(id);
+      if (found && found.document.place !== place) studio.documents.editSet({ place }, found);
+    });
+    const levels = outlook.levels.map((l) => (l.level === level ? { ...l, sets: next } : l));
+    outlook = { ...outlook, levels };
+  }
+
   const perSite = $derived(kind === "obj" ? 0 : { "8": 4, "16": 8, float: 16 }[depth] * sets.length);
 
   const places = $derived([
@@ -78,8 +116,11 @@
 
   function choosePlace(value: string): void {
     what = value;
-    const here = value.startsWith("level ") ? (outlook?.levels[Number(value.slice(6))]?.sets ?? []) : [value];
-    chosen = here.includes(studio.set.id) ? [studio.set.id] : here.slice(0, 1);
+    const into = value.startsWith("level ") ? outlook?.levels[Number(value.slice(6))] : undefined;
+    const here = into?.sets ?? [value];
+    // What is open, and what the blend reads.
+    const taken = here.filter((id) => id === studio.set.id || into?.read.includes(id));
+    chosen = taken.length ? taken : here.slice(0, 1);
   }
 
   function toggle(id: string): void {
@@ -157,11 +198,34 @@
 
     {#if !map && (file?.sets.length ?? 0) > 1}
       <h3 class="text-soft mt-4 mb-1 text-sm">{many ? "Channel sets" : "Channel set"}</h3>
-      <ul class="space-y-0.5" role="group" aria-label="Channel sets that go out">
-        {#each file?.sets ?? [] as id (id)}
+      <ul
+        class="space-y-0.5"
+        aria-label="Channel sets that go out, in order"
+        use:dragHandleZone={{
+          items: rows,
+          flipDurationMs: 120,
+          dropTargetStyle: {},
+          type: "sets",
+          dragDisabled: !many,
+        }}
+        onconsider={({ detail }: CustomEvent<DndEvent<Row>>) =>
+          (dragged = detail.info.trigger === TRIGGERS.DRAG_STOPPED ? null : detail.items)}
+        onfinalize={dropped}
+      >
+        {#each rows as { id } (id)}
           {@const at = sets.findIndex((s) => s.id === id)}
-          <li>
-            <label class="hover:bg-raised flex items-center gap-2.5 rounded px-2 py-1.5 text-sm">
+          <li class="hover:bg-raised flex items-center rounded pl-1">
+            {#if many}
+              <span
+                use:dragHandle
+                aria-label="Move {setOf(id)?.document.name}: drag, or press Enter and use the arrows"
+                title="Its place gives its attribute a number, the same in every file"
+                class="text-soft hover:text-ink grid size-5 shrink-0 place-items-center rounded"
+              >
+                <GripVertical size={13} />
+              </span>
+            {/if}
+            <label class="flex min-w-0 flex-1 items-center gap-2.5 px-2 py-1.5 text-sm">
               <input
                 type={many ? "checkbox" : "radio"}
                 name="set"
@@ -171,12 +235,17 @@
               />
               <span class="min-w-0 flex-1 truncate">{setOf(id)?.document.name}</span>
               {#if many && at >= 0}
-                <span class="num text-soft">{attribute === "mask" ? `_MASK${at}` : `COLOR_${at}`}</span>
+                <span class="num text-soft">{named(id)}</span>
               {/if}
             </label>
           </li>
         {/each}
       </ul>
+      {#if left.length}
+        <p class="text-warn mt-1 text-sm" role="status">
+          The blend reads {left.join(", ")}, which {left.length === 1 ? "is" : "are"} not ticked.
+        </p>
+      {/if}
     {/if}
 
     {#if format === "glb"}
@@ -189,7 +258,7 @@
         choices={[
           {
             value: "mask",
-            name: "_MASK0",
+            name: `_MASK${Math.max(0, order.indexOf(sets[0]?.id ?? ""))}`,
             about: "A custom attribute: viewers that don't know it ignore it",
           },
           {

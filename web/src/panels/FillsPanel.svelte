@@ -5,7 +5,6 @@
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type AnyFill } from "../state/types";
   import { MAIN, QUIET } from "../ui/button";
-  import Toggle from "../ui/Toggle.svelte";
   import PickedParts from "./PickedParts.svelte";
   import FillControl from "./fills/FillControl.svelte";
   import { FILLS, type FillName, type Room } from "./fills/kinds";
@@ -19,7 +18,8 @@
   const room: Room = { bottom: low[1], height: size[1], diagonal: Math.hypot(...size) };
   const KINDS = Object.keys(FILLS) as FillName[];
 
-  let kind = $state<FillName>("height");
+  /** None until one is chosen: a finished channel is not shown as something else unasked. */
+  let kind = $state<FillName | null>(null);
   let fills = $state(
     Object.fromEntries(KINDS.map((name) => [name, FILLS[name].begin(room)])) as Record<FillName, AnyFill>,
   );
@@ -47,7 +47,8 @@
     return [from, to];
   }
 
-  const wanted = $derived.by<AnyFill>(() => {
+  const wanted = $derived.by<AnyFill | null>(() => {
+    if (!kind) return null;
     const fill = $state.snapshot(fills[kind]) as AnyFill;
     if (fill.kind !== "gradient") return fill;
     const [begin, end] = alongAxis();
@@ -58,13 +59,12 @@
   const seen = $derived(
     studio.lens === "channel" ||
       studio.lens === "set" ||
-      (studio.lens === "blend" &&
-        studio.documents.readers(studio.activeChannel).some(studio.documents.shown)),
+      (studio.lens === "blend" && studio.documents.readers(studio.activeChannel).some(({ shown }) => shown)),
   );
-  let onParts = $state(false);
+  const onParts = $derived(studio.parts.size > 0 && studio.level === 0);
   const more = $derived({
     ...(kind === "mix" ? { source: sourceAddress } : {}),
-    ...(onParts && studio.parts.size && studio.level === 0
+    ...(onParts
       ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } }
       : {}),
   });
@@ -77,7 +77,7 @@
     const also = more;
     const on = `${studio.set.id}/${studio.activeChannel}`;
     clearTimeout(timer);
-    if (!showing) return;
+    if (!showing || !fill) return;
     timer = setTimeout(() => {
       if (on && studio.live.connection === "ready" && !studio.painting.active && !studio.channel.locked) {
         if (!untrack(() => seen)) studio.lens = "channel";
@@ -91,6 +91,7 @@
   });
 
   function apply(): void {
+    if (!wanted) return;
     showing = false;
     studio.painting.fill(wanted, more);
   }
@@ -108,7 +109,11 @@
 <section class="px-4 py-3" aria-label="Fills">
   <header class="mb-1">
     <h2 class="font-semibold">Fill {studio.channel.name}</h2>
-    <p class="text-soft text-sm">Shown as it would be; nothing changes until you keep it.</p>
+    <p class="text-soft text-sm">
+      {kind
+        ? "Shown as it would be; nothing changes until you keep it."
+        : "Choose what to do to the whole channel. It is shown first, and kept when you say so."}
+    </p>
   </header>
   <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="Kind of fill">
     {#each KINDS as name (name)}
@@ -127,38 +132,35 @@
       >
     {/each}
   </div>
-  <div class="mt-3 space-y-1">
-    {#each FILLS[kind].controls(room) as control, i (`${kind}/${i}`)}
-      <FillControl
-        {studio}
-        {control}
-        fill={fills[kind] as unknown as Record<string, unknown>}
-        bind:axis
-        bind:source
-        {sources}
-        onswap={swap}
-      />
-    {/each}
-  </div>
+  {#if kind}
+    <div class="mt-3 space-y-1">
+      {#each FILLS[kind].controls(room) as control, i (`${kind}/${i}`)}
+        <FillControl
+          {studio}
+          {control}
+          fill={fills[kind] as unknown as Record<string, unknown>}
+          bind:axis
+          bind:source
+          {sources}
+          onswap={swap}
+        />
+      {/each}
+    </div>
+  {/if}
   {#if studio.level === 0}
     <div class="border-line mt-3 space-y-1 border-t pt-3">
       <PickedParts {studio} />
-      {#if studio.parts.size}
-        <Toggle
-          label="Fill the picked parts alone"
-          about="Everything else stays as it is"
-          on={onParts}
-          onchange={(on) => (onParts = on)}
-        />
+      {#if onParts}
+        <p class="text-soft text-sm">They alone are filled; everything else stays as it is.</p>
       {/if}
     </div>
   {/if}
   <div class="mt-4 flex items-center gap-2">
-    <button type="button" class="{MAIN} flex-1" disabled={studio.channel.locked} onclick={apply}
+    <button type="button" class="{MAIN} flex-1" disabled={!kind || studio.channel.locked} onclick={apply}
       >Keep it</button
     >
-    <button type="button" class={QUIET} onclick={() => look(!showing)}
-      >{showing ? "Hide preview" : "Preview"}</button
+    <button type="button" class={QUIET} disabled={!kind} onclick={() => look(!showing)}
+      >{showing && kind ? "Hide preview" : "Preview"}</button
     >
     <button type="button" class={QUIET} onclick={() => (studio.side = "blend")}>Done</button>
   </div>

@@ -39,7 +39,7 @@ function kept(): Settings {
 
 /** Acts that have a number to go toward, and what it is called. */
 export const TARGETS: Partial<Record<Settings["act"], { name: string; about: string }>> = {
-  paint: { name: "Toward", about: "The weight that the paint has: 0 clears, 1 is full" },
+  paint: { name: "Weight", about: "The weight that the paint has: 0 clears, 1 is full" },
   add: { name: "Amount", about: "How much a full stroke adds" },
   subtract: { name: "Amount", about: "How much a full stroke takes away" },
   sharpen: { name: "Contrast", about: "How strongly differences from the local mean are raised" },

@@ -27,6 +27,13 @@ import type {
 } from "./types";
 import { DocumentWriter } from "./writer";
 
+/** layer: its id, or null for a drive. */
+export interface Reader {
+  name: string;
+  shown: boolean;
+  layer: string | null;
+}
+
 export class Documents {
   blend = $state.raw<BlendDocument>(null!);
   /** The newest shader and the document it was made from. */
@@ -147,10 +154,20 @@ export class Documents {
     return id ? this.materials.find((m) => m.id === id) : undefined;
   }
 
-  /** Layers that read a channel of the chosen set. */
-  readers(channel: number): Layer[] {
-    const address = { channel_set: this.studio.baseSet.id, channel };
-    return this.blend.layers.filter((l) => layers.reads(l.mask, address));
+  /** Who reads a channel of the chosen set, as the server found it: layers and drives, lowest first. */
+  readers(channel: number): Reader[] {
+    const { blend, from } = this.compiled;
+    return blend.readings
+      .filter((r) => r.channel_set === this.studio.baseSet.id && r.channel === channel)
+      .flatMap<Reader>(({ part }) => {
+        const [, kind, at] = part.split("/");
+        if (kind === "drives") {
+          const drive = this.blend.drives[Number(at)];
+          return drive ? [{ name: drive.name, shown: drive.on, layer: null }] : [];
+        }
+        const layer = this.blend.layers.find((l) => l.id === from.layers[Number(at)]?.id);
+        return layer ? [{ name: layer.name, shown: this.shown(layer), layer: layer.id }] : [];
+      });
   }
 
   /** Whether neither a layer nor its group is hidden. */
@@ -260,8 +277,7 @@ export class Documents {
     this.editSet({ channels: channels.map((c, i) => (i === index ? { ...c, ...change } : c)) });
   }
 
-  editSet(change: Partial<ChannelSetDocument>): void {
-    const { set } = this.studio;
+  editSet(change: Partial<ChannelSetDocument>, set: ChannelSetView = this.studio.set): void {
     set.document = { ...set.document, ...change };
     this.#setWriters.get(set.id)?.write($state.snapshot(set.document), true);
   }

@@ -46,16 +46,6 @@ export function onlyChannel(mask: Recipe): ChannelAddress | null {
   return { channel_set: term.source.channel_set, channel: term.source.channel };
 }
 
-/** Whether a recipe reads a channel. */
-export const reads = (mask: Recipe, address: ChannelAddress): boolean =>
-  mask.terms.some(
-    ({ on, source }) =>
-      on &&
-      source.kind === "channel" &&
-      source.channel_set === address.channel_set &&
-      source.channel === address.channel,
-  );
-
 /** A layer for the top: of a material that the blend does not use yet, where there is one. tile: its size in metres. */
 export function fresh(
   document: BlendDocument,

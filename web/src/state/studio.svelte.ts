@@ -157,8 +157,8 @@ export class Studio extends Selection {
   chooseChannel(channel: number): void {
     if (channel >= this.set.document.channels.length) return;
     this.activeChannel = channel;
-    const reader = this.documents.readers(channel).at(-1);
-    if (reader) this.openLayer = reader.id;
+    const reader = this.documents.readers(channel).findLast(({ layer }) => layer);
+    if (reader?.layer) this.openLayer = reader.layer;
   }
 
   /** Hand every frame to the viewport; those that came before it was there, at once. */

@@ -5,7 +5,7 @@ from ashblend.core.blend.document import BlendDocument, Ground, LayerGroup
 from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.blend.layers import CoverLayer, FilmLayer, Layer, ReliefLayer, TintLayer
-from ashblend.core.blend.references import Fault, Known, faults, references
+from ashblend.core.blend.references import Fault, Known, faults, readings, references
 from ashblend.core.materials.mapping import Mapping
 
 __all__ = [
@@ -25,6 +25,7 @@ __all__ = [
     "TintLayer",
     "compile_blend",
     "faults",
+    "readings",
     "references",
     "structure_key",
     "surface_inputs",

@@ -22,11 +22,14 @@ class Reference:
     channel: int | None = None
 
 
-def _in(value: Any, part: str) -> Iterator[Reference]:
+def _in(value: Any, part: str, off: bool = True) -> Iterator[Reference]:
+    """off: terms that are switched off, too."""
     if isinstance(value, list | tuple):
         for entry in value:
-            yield from _in(entry, part)
+            yield from _in(entry, part, off)
     elif isinstance(value, dict):
+        if not off and "source" in value and value.get("on") is False:
+            return
         if value.get("material"):
             yield Reference(part, "material", UUID(str(value["material"])))
         if value.get("picture"):
@@ -34,16 +37,46 @@ def _in(value: Any, part: str) -> Iterator[Reference]:
         if value.get("channel_set"):
             yield Reference(part, "channel set", UUID(str(value["channel_set"])), value.get("channel"))
         for entry in value.values():
-            yield from _in(entry, part)
+            yield from _in(entry, part, off)
 
 
-def references(document: BlendDocument) -> list[Reference]:
-    """Everything that the ground, layers and drives refer to, lowest first."""
+def references(document: BlendDocument, off: bool = True) -> list[Reference]:
+    """Everything that the ground, layers and drives refer to, lowest first. off: by terms that are switched off, too."""
     plain = document.model_dump(mode="json")
     parts = [("/ground", plain["ground"])]
     for name in ("layers", "drives"):
         parts += [(f"/{name}/{number}", entry) for number, entry in enumerate(plain[name])]
-    return [found for part, entry in parts for found in _in(entry, part)]
+    return [found for part, entry in parts for found in _in(entry, part, off)]
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A channel that a layer or a drive reads. part: its document path. name: what an artist calls it."""
+
+    channel_set: UUID
+    channel: int
+    part: str
+    name: str
+
+
+# A set without a channel is read as a colour.
+COLOUR_CHANNELS = (0, 1, 2)
+
+
+def readings(document: BlendDocument, off: bool = False) -> list[Reading]:
+    """Which channels are read and by whom: masks, tints' colours, gradients, drives; each once, lowest first.
+
+    off: by terms that are switched off, too.
+    """
+    names = {f"/layers/{n}": layer.name for n, layer in enumerate(document.layers)}
+    names |= {f"/drives/{n}": drive.name for n, drive in enumerate(document.drives)}
+    found = (
+        Reading(reference.id, channel, reference.part, names.get(reference.part, "Ground"))
+        for reference in references(document, off)
+        if reference.kind == "channel set"
+        for channel in (COLOUR_CHANNELS if reference.channel is None else (reference.channel,))
+    )
+    return list(dict.fromkeys(found))
 
 
 @dataclass(frozen=True)

@@ -88,12 +88,14 @@ class ChannelSetDocument(BaseModel):
     """Up to four channels stored together.
 
     bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
-    shared_sum: painting one channel makes the others give way, so that all sum to one.
+    shared_sum: painting one channel makes the others give way, so that all sum to one. place: where among the sets of its
+    level it goes out, so that its attribute means the same in every file; None behind those that have one.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
     channels: Annotated[tuple[ChannelDocument, ...], Field(min_length=1, max_length=4)]
+    place: Annotated[int, Field(ge=0, le=99)] | None = None
     bits: Literal[8, 16] = 16
     shared_sum: bool = False

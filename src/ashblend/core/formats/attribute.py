@@ -12,9 +12,12 @@ Bits = Literal[8, 16, 32]
 class ExportAttribute:
     """name: attribute name in the file ("_MASK0", "COLOR_0"). values: (vertices, 1 to 4) in 0..1.
 
-    bits: 8 or 16 for normalised integers, 32 for floats.
+    bits: 8 or 16 for normalised integers, 32 for floats. set_name, channels: what a GLB's extras say of it; empty for
+    nothing.
     """
 
     name: str
     values: F32
     bits: Bits
+    set_name: str = ""
+    channels: tuple[str, ...] = ()

@@ -150,7 +150,21 @@ def add_to_glb(original: bytes, attributes: Sequence[ExportAttribute]) -> bytes:
             for m, p in pool.primitives:
                 document["meshes"][m]["primitives"][p]["attributes"][attribute.name] = number
     _require_first_colours(document, attributes)
+    _tell(document, attributes)
     return out.finish(container.others)
+
+
+def _tell(document: dict[str, Any], attributes: Sequence[ExportAttribute]) -> None:
+    """What each attribute holds, in the extras of the meshes: a name such as _MASK1 says nothing by itself."""
+    told = [
+        {"attribute": a.name, "name": a.set_name, "channels": list(a.channels)}
+        for a in attributes
+        if a.set_name
+    ]
+    for mesh in document["meshes"] if told else ():
+        # Extras may be anything (glTF 2.0, section 3.2); what is no object has no place for more.
+        if isinstance(mesh.setdefault("extras", {}), dict):
+            mesh["extras"]["channel_sets"] = told
 
 
 def _require_first_colours(document: dict[str, Any], attributes: Sequence[ExportAttribute]) -> None:
@@ -234,4 +248,5 @@ def build_glb(mesh: Mesh, attributes: Sequence[ExportAttribute], name: str) -> b
     document["materials"] = materials
     document["meshes"] = [{"name": name, "primitives": primitives}]
     _require_first_colours(document, attributes)
+    _tell(document, attributes)
     return out.finish()

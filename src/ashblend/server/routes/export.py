@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
-from ashblend.core.channels import FULL, Channel
+from ashblend.core.blend import readings
+from ashblend.core.channels import FULL
 from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, read_mesh, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
 from ashblend.core.formats.origin import why_new_file
@@ -26,6 +27,7 @@ from ashblend.core.terrain.terrain import Terrain
 from ashblend.server.live.steps import packed_sets
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
+from ashblend.store.blends import blend_document
 from ashblend.store.blobs import get_blob
 from ashblend.store.surfaces import get_surface
 
@@ -35,20 +37,23 @@ Attribute = Literal["mask", "colour"]
 Kind = Literal["glb", "ply", "ply-ascii", "obj", "png"]
 BITS: dict[str, Bits] = {"8": 8, "16": 16, "float": 32}
 PREFIX: dict[Attribute, str] = {"mask": "_MASK", "colour": "COLOR_"}
+# Behind all places that a set can be given.
+LAST = 100
 
 
-def export_attribute(channels: list[Channel], name: str, bits: Bits) -> ExportAttribute:
+def export_attribute(found: OpenSet, name: str, bits: Bits) -> ExportAttribute:
     """Channel values of a set, four wide; channels that the set does not have are zero."""
-    values = np.zeros((channels[0].cover.shape[0], 4), np.float32)
-    for number, channel in enumerate(channels):
+    values = np.zeros((found.channels[0].cover.shape[0], 4), np.float32)
+    for number, channel in enumerate(found.channels):
         values[:, number] = (channel.values() / np.float64(FULL)).astype(np.float32)
-    return ExportAttribute(name, values, bits)
+    document = found.document
+    return ExportAttribute(name, values, bits, document.name, tuple(c.name for c in document.channels))
 
 
 class LevelFile(BaseModel):
     """How a GLB of a level is made. new_because: why it is a new file; None where the artist's own is kept.
 
-    sets: those that can go into it, in order.
+    sets: those that can go into it, in the order in which they do. read: those of them that the blend reads.
     """
 
     level: int
@@ -56,6 +61,7 @@ class LevelFile(BaseModel):
     vertices: int
     new_because: str | None
     sets: list[UUID]
+    read: list[UUID]
 
 
 class Outlook(BaseModel):
@@ -82,16 +88,31 @@ def _new_because(mesh: Mesh, file_name: str, source: bytes) -> str | None:
     return why_new_file(read_mesh(file_name, source), mesh)
 
 
+def _in_order(surface: OpenSurface, level: int) -> list[OpenSet]:
+    """Sets of a level that go into its file: by the places that were given to them, then as they came."""
+    found = [s for s in surface.sets.values() if "glb" in s.kind.files and s.level == level]
+    return sorted(found, key=lambda s: LAST if s.document.place is None else s.document.place)
+
+
+def _read(surface: OpenSurface) -> set[UUID]:
+    with surface.sessions() as session:
+        bindings = get_surface(session, surface.ident).bindings
+        document = blend_document(session, surface.ident)
+    return {UUID(bindings.get(str(r.channel_set), str(r.channel_set))) for r in readings(document)}
+
+
 def _levels(surface: OpenSurface) -> list[LevelFile]:
-    shape = surface.shape
+    shape, read = surface.shape, _read(surface)
     names = ["Level 0", *(level.name for level in shape.levels)]
+    followed = {s.id: s.kind.follows for s in surface.sets.values()}
     return [
         LevelFile(
             level=number,
             name=name,
             vertices=shape.mesh_of(number).vertex_count,
             new_because="a level has no file of its own" if number else None,
-            sets=[s.id for s in surface.sets.values() if "glb" in s.kind.files and s.level == number],
+            sets=[s.id for s in _in_order(surface, number)],
+            read=[s.id for s in _in_order(surface, number) if s.id in read or followed[s.id] in read],
         )
         for number, name in enumerate(names)
     ]
@@ -114,6 +135,9 @@ async def export_outlook(ident: UUID, database: OpenDatabase, rooms: OpenRooms) 
 def _chosen(surface: OpenSurface, wanted: list[UUID], kind: Kind) -> list[OpenSet]:
     """The sets that go into one file. Raises Refusal."""
     sets = [surface.set_of(ident) for ident in dict.fromkeys(wanted)]
+    sets.sort(
+        key=lambda s: [o.id for o in _in_order(surface, s.level)].index(s.id) if "glb" in s.kind.files else 0
+    )
     for found in sets:
         if kind not in found.kind.files:
             known = ", ".join(name.upper() for name in found.kind.files)
@@ -125,10 +149,20 @@ def _chosen(surface: OpenSurface, wanted: list[UUID], kind: Kind) -> list[OpenSe
     return sets
 
 
-def _weights(sets: list[OpenSet], attribute: Attribute, bits: Bits) -> list[ExportAttribute]:
+def _weights(
+    surface: OpenSurface, sets: list[OpenSet], attribute: Attribute, bits: Bits
+) -> list[ExportAttribute]:
+    """A mask's number is the set's place among all of its level, so that it means the same whatever else goes out.
+
+    Colours have no gaps (glTF 2.0, section 3.7.2.1): they are counted among those that go out.
+    """
+    order = _in_order(surface, sets[0].level) if attribute == "mask" else sets
+    places = [found.id for found in order]
     return [
-        export_attribute(found.channels, f"{PREFIX[attribute]}{number}", bits)
-        for number, found in enumerate(sets)
+        export_attribute(
+            found, f"{PREFIX[attribute]}{places.index(found.id) if found.id in places else 0}", bits
+        )
+        for found in sets
     ]
 
 
@@ -157,7 +191,7 @@ async def export_surface(
 ) -> Response:
     """The mesh of a level with the weights of sets that lie on it, or a set on texels as a picture.
 
-    attribute "mask" writes _MASK0, _MASK1 … into a GLB, "colour" COLOR_0, COLOR_1 …
+    attribute "mask" writes _MASK0, _MASK1 … into a GLB by the sets' places, "colour" COLOR_0, COLOR_1 …
     """
     name, file_name, source = await database.transact(_source, ident)
     depth = BITS[bits]
@@ -169,7 +203,7 @@ async def export_surface(
                 raise Refusal("A PNG has 8 or 16 bits a channel.", "Choose one of them.")
             return splat_png(sets[0].sites, sets[0].channels, depth)
         level = sets[0].level
-        return surface.shape.mesh_of(level), level, _weights(sets, attribute, depth)
+        return surface.shape.mesh_of(level), level, _weights(surface, sets, attribute, depth)
 
     def written(mesh: Mesh, level: int, weights: list[ExportAttribute]) -> bytes:
         own = kind == "glb" and level == 0 and _new_because(mesh, file_name, source) is None

@@ -6,11 +6,10 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import references
+from ashblend.core.blend import readings
 from ashblend.core.surface import Refusal
 from ashblend.core.surface.kinds.cells import EDGES, CellSites
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
-from ashblend.core.tree import value_at
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms
@@ -65,13 +64,13 @@ async def get_cells(ident: UUID, rooms: OpenRooms) -> list[CellsView]:
 def _readers(session: Session, surface: UUID, channel_set: UUID) -> list[str]:
     document = blend_document(session, surface)
     own = get_surface(session, surface).bindings
-    parts = dict.fromkeys(
-        found.part
-        for found in references(document)
-        if own.get(str(found.id), str(found.id)) == str(channel_set)
+    return list(
+        dict.fromkeys(
+            found.name
+            for found in readings(document, off=True)
+            if own.get(str(found.channel_set), str(found.channel_set)) == str(channel_set)
+        )
     )
-    plain = document.model_dump(mode="json")
-    return [value_at(plain, part)["name"] for part in parts]
 
 
 def _removed(surface: OpenSurface, channel_set: UUID) -> Outcome:

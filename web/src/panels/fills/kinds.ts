@@ -175,7 +175,7 @@ export const FILLS: Record<FillName, FillKind> = {
     ],
   },
   scale: {
-    name: "Amount ×",
+    name: "Multiply",
     about: "What is there, times a number",
     begin: () => ({ kind: "scale", factor: 0.5 }),
     controls: () => [

@@ -87,14 +87,14 @@
         </div>
         {#if drive.moves === "emission"}
           <ColourField
-            label="Toward"
+            label="Light"
             tip="The light that it gives"
             value={drive.colour as Colour}
             onchange={(colour) => edit(i, { colour })}
           />
         {:else if drive.moves !== "normal"}
           <Slider
-            label="Toward"
+            label="Where full"
             value={drive.toward}
             min={0}
             max={1}

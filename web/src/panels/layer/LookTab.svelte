@@ -26,7 +26,7 @@
   const FILM: { key: keyof FilmLayer; label: string; min?: number; max?: number; tip: string }[] = [
     {
       key: "stands",
-      label: "Stands from",
+      label: "Pools above",
       tip: "Weight of the mask beyond which it stands instead of wetting",
     },
     { key: "level", label: "Level", tip: "Height up to which low places are filled" },
@@ -79,7 +79,7 @@
     onchange={(colour) => edit({ colour })}
   />
   <Slider
-    label="Sinks by"
+    label="Lowered by"
     value={film.sink}
     min={0}
     max={0.3}

@@ -28,6 +28,8 @@
   );
   $effect(() => {
     void asked;
+    // They come after every step: what was painted, undone or measured is told of anew.
+    void studio.statistics;
     const wanted = { ...($state.snapshot(term) as Term), uneven: null };
     const timer = setTimeout(() => {
       const path = { ident: studio.surface.id };
