@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from ashblend.core.blend import BlendDocument, CoverLayer, compile_blend
+from ashblend.core.blend.told import told
 from ashblend.core.emit import emit_glsl, evaluate, layer_shares, parameter_values
 from ashblend.core.materials import PACKS, pack_texture_set, packed_size, texture_set
 from ashblend.core.materials.texture_set import decode_srgb, normal_from_height
@@ -293,3 +294,35 @@ def test_the_layers_of_a_group_lie_one_on_the_other():
     ):
         with pytest.raises(ValidationError, match=problem):
             BlendDocument.model_validate(wrong)
+
+
+def test_an_edit_is_told_by_what_changed():
+    def layer(**more):
+        term = {"source": {"kind": "slope"}, "low": 20, "high": 40}
+        return {"id": "a", "name": "Wrack", "kind": "cover", "material": str(UUID(int=2)),
+                "mask": {"terms": [term]}, **more}  # fmt: skip
+
+    def blend(*layers, **more):
+        ground = {"material": str(UUID(int=1)), **more.pop("ground", {})}
+        return BlendDocument.model_validate({"ground": ground, "layers": list(layers), **more})
+
+    other = {**layer(), "id": "b", "name": "Silt"}
+    for before, after, words in (
+        (blend(layer(opacity=0.8)), blend(layer(opacity=0.55)), "Change layer Wrack: opacity 80 → 55 %"),
+        (blend(layer()), blend(layer(border="plain")), "Change layer Wrack: border interlock → plain"),
+        (blend(layer()), blend(layer(visible=False)), "Hide layer Wrack"),
+        (blend(layer(visible=False)), blend(layer()), "Show layer Wrack"),
+        (blend(layer()), blend(layer(name="Weed")), "Rename layer Wrack to Weed"),
+        (blend(layer()), blend(layer(mask={"terms": []})), "Change layer Wrack: mask"),
+        (blend(layer()), blend(layer(), other), "Add layer Silt"),
+        (blend(layer(), other), blend(layer()), "Remove layer Silt"),
+        (blend(layer(), other), blend(other, layer()), "Order layers"),
+        (
+            blend(ground={"roughness": 0.5}),
+            blend(ground={"roughness": 0.7}),
+            "Change Ground: roughness 0.5 → 0.7",
+        ),
+    ):
+        assert told(before, after) == words
+    several = blend(layer(mapping={"metres_per_tile": 2.0, "rotation": 10.0}))
+    assert told(blend(layer()), several) == "Change layer Wrack: tiling"

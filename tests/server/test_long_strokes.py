@@ -11,7 +11,7 @@ from shapes import plane
 from sqlalchemy.exc import OperationalError
 
 from ashblend.core.brush import Stroke
-from ashblend.server.live import strokes
+from ashblend.server.live import socket, strokes
 
 
 def begin(talk, sample, **brush) -> None:
@@ -259,3 +259,28 @@ def test_a_stroke_that_is_overdue_while_the_database_refuses_is_put_back_everywh
             assert not seen.values[:, 0].any() and seen.values[:, 1].any()
     with window(client, sample) as after:
         np.testing.assert_array_equal(after.values, talk.values)
+
+
+def test_a_server_at_work_says_that_it_is_there_and_an_idle_one_says_nothing(client, db, monkeypatch):
+    """Else a page on a busy machine takes a stroke that is being painted for one that nobody answers."""
+    monkeypatch.setattr(socket, "ALIVE_EVERY", 0.05)
+    print_one = Stroke._print
+
+    def slowly(self, dab):
+        time.sleep(0.02)
+        return print_one(self, dab)
+
+    sample = small_project(db)
+    with window(client, sample) as talk:
+        monkeypatch.setattr(Stroke, "_print", slowly)
+        begin(talk, sample)
+        extend(talk, *((0.1 + 0.03 * i, 1.0) for i in range(60)))
+        talk.say({"type": "end", "stroke": "s"})
+        talk.until("alive")
+        talk.until("saved")
+        monkeypatch.undo()
+        probe(talk, sample)
+        heard = len(talk.heard)
+        time.sleep(0.4)
+        probe(talk, sample)
+        assert all(m["type"] != "alive" for m in talk.heard[heard:-1])

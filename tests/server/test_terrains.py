@@ -271,6 +271,27 @@ def brought_back(client, db, sample, files: dict[str, bytes]) -> dict:
     return client.get(f"/api/surfaces/{made['id']}").json()
 
 
+def test_a_range_that_heights_came_in_goes_out_again_and_none_is_cut(client, db):
+    """Of a file in which 0 is 0 m and 65 535 is 100 m, or of a set of tiles that share one."""
+    sample = small_terrain(client, db, hills(65, 65))
+    low, high = float(hills(65, 65).min()), float(hills(65, 65).max())
+    manifest, files = bundle(client, sample, heights="PNG", low=-20.0, high=100.0)
+    assert (manifest["heights"]["low"], manifest["heights"]["high"]) == (-20, 100)
+    assert set(manifest["materials"]) == {manifest["blend"]["ground"]["material"]}
+    assert all(manifest["materials"].values())
+    again = brought_back(client, db, sample, files)
+    assert again["facts"]["came_range"] == [-20, 100]
+    heights = np.frombuffer(client.get(f"/api/surfaces/{again['id']}/heights").content[-65 * 65 * 4 :], "<f4")
+    assert np.abs(heights - hills(65, 65).reshape(-1)).max() <= 120 / 65535 * 0.51
+    fitted, _ = bundle(client, sample, heights="PNG")
+    assert (fitted["heights"]["low"], fitted["heights"]["high"]) == pytest.approx((low, high))
+    answer = client.post(
+        f"/api/surfaces/{sample.surface}/export/terrain",
+        json={"heights": "PNG", "low": low + 1, "high": high},
+    )
+    assert answer.status_code == 409 and "do not fit between" in answer.json()["problem"]
+
+
 @pytest.mark.parametrize(
     "choice",
     [

@@ -128,14 +128,20 @@ def append_step(
 
 
 def go_on_with_step(
-    session: Session, surface: UUID, step: Step, documents: Sequence[dict[str, Any]], now: datetime
+    session: Session,
+    surface: UUID,
+    step: Step,
+    label: str,
+    documents: Sequence[dict[str, Any]],
+    now: datetime,
 ) -> Step:
     """Let a step have gone on to newer documents."""
     entry = session.get_one(JournalEntry, (surface, step.number))
+    entry.label = label
     entry.documents = list(documents)
     entry.made_at = now
     session.flush()
-    return replace(step, made_at=now, documents=tuple(documents))
+    return replace(step, label=label, made_at=now, documents=tuple(documents))
 
 
 def append_reference(session: Session, surface: UUID, number: int, kind: str, step: Step) -> None:

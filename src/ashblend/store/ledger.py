@@ -1,6 +1,6 @@
 """What is kept of an open surface: steps as they are done, documents, checkpoints, old history let go."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from ashblend.core.blend.variant import changed_pointers
 from ashblend.core.channels import Channel
 from ashblend.core.surface import SurfaceState
+from ashblend.core.tree import value_at
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta, unpack_deltas
 from ashblend.store.documents import get_row, write_document
@@ -32,8 +33,9 @@ from ashblend.store.states import get_state, put_state, sweep_states, write_stat
 from ashblend.store.surfaces import get_surface, write_checkpoint
 from ashblend.store.tiles import sweep
 
-# Edits of the same part of a document that come this soon after each other are one step: a slider being dragged.
-ONE_EDIT = timedelta(seconds=2)
+# Edits of the same part of a document that come this soon after each other are one step: a slider being dragged, or
+# the numbers of one that are tried by typing.
+ONE_EDIT, TYPED = timedelta(seconds=2), timedelta(seconds=15)
 # So many steps after the last one a checkpoint is due: opening replays no more than these.
 STEPS_A_CHECKPOINT = 200
 
@@ -55,6 +57,11 @@ class Edit:
 
     def reversed(self) -> "Edit":
         return Edit(self.kind, self.id, self.after, self.before)
+
+
+def _is_number(edit: Edit, pointer: str) -> bool:
+    value = value_at(edit.after, pointer)
+    return isinstance(value, int | float) and not isinstance(value, bool)
 
 
 @dataclass(frozen=True)
@@ -134,8 +141,16 @@ class Ledger:
         self.history.record(number, kind, step)
         return written
 
-    def record_edit(self, label: str, edit: Edit) -> list[Written]:
-        """Keep an edit of a document; one that goes on with the newest step becomes part of that."""
+    def record_edit(
+        self,
+        label: str,
+        edit: Edit,
+        anew: Callable[[dict[str, Any], dict[str, Any]], str] | None = None,
+    ) -> list[Written]:
+        """Keep an edit of a document; one that goes on with the newest step becomes part of that.
+
+        anew: what such a step is called from what was there before it and what is there now.
+        """
         if edit.before == edit.after:
             return []
         newest = self.history.done[-1] if self.history.done and not self.history.undone else None
@@ -146,7 +161,8 @@ class Ledger:
         whole = Edit(edit.kind, edit.id, first.before, edit.after)
         with self._sessions.begin() as session:
             written = self._write(session, [edit])
-            step = go_on_with_step(session, self._surface, newest, [whole.stored()], now)
+            called = anew(whole.before, whole.after)[:120] if anew else newest.label
+            step = go_on_with_step(session, self._surface, newest, called, [whole.stored()], now)
         self.history.replace_newest(step)
         return written
 
@@ -156,10 +172,13 @@ class Ledger:
         before = _edit_of(newest.documents[0])
         if (before.kind, before.id) != (edit.kind, edit.id) or before.after != edit.before:
             return False
-        same = changed_pointers(before.before, before.after) == changed_pointers(edit.before, edit.after)
+        changed = changed_pointers(edit.before, edit.after)
+        same = changed_pointers(before.before, before.after) == changed
         # A clock that was set back makes the newest step one of the future.
         since = now - newest.made_at
-        return same and self.history.last == newest.number and timedelta(0) <= since < ONE_EDIT
+        number = all(_is_number(edit, pointer) for pointer in changed)
+        soon = TYPED if number else ONE_EDIT
+        return same and self.history.last == newest.number and timedelta(0) <= since < soon
 
     def record_change(
         self,

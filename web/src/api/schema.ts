@@ -1399,6 +1399,18 @@ export interface components {
             recipe?: components["schemas"]["Recipe"] | null;
         };
         /**
+         * Alive
+         * @description The server is there, and at work on something that it has not answered yet.
+         */
+        Alive: {
+            /**
+             * Type
+             * @default alive
+             * @constant
+             */
+            type: "alive";
+        };
+        /**
          * AlongFill
          * @description way: an axis of the world, or U or V of the first UV set. each: from 0 to 1 on each connected part.
          *
@@ -4377,7 +4389,8 @@ export interface components {
         };
         /**
          * PackageChoice
-         * @description heights, depth: format and numbers of the heights. splat, bits, channels: of the splat maps.
+         * @description heights, depth: format and numbers of the heights. low, high: metres that 0 and 65 535 stand for; without them the
+         *     lowest and the highest there are. splat, bits, channels: of the splat maps.
          *
          *     dither: at four bits. normalised: weights that sum to one with the ground. regions: along an edge. border: cells of
          *     the neighbours around each region. mesh: cells of the mesh along the longer edge, 0 for none.
@@ -4417,6 +4430,10 @@ export interface components {
              * @enum {string}
              */
             heights: "PNG" | "raw" | "TIFF" | "EXR" | "NPY";
+            /** High */
+            high?: number | null;
+            /** Low */
+            low?: number | null;
             /**
              * Mesh
              * @default 256

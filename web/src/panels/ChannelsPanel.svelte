@@ -83,7 +83,11 @@
     {#if terrainOf(studio.surface)}
       {liesOn(studio.set, studio.surface)}
     {:else}
-      {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
+      {#if studio.level > 0}
+        {studio.levels[studio.level - 1]?.vertices.toLocaleString("en")} sites on level {studio.level}
+      {:else}
+        {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
+      {/if}
     {/if}
   </p>
   {#if studio.level > 0 || studio.set.sites.kind === "texels"}

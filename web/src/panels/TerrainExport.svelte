@@ -14,9 +14,14 @@
 
   const { studio, terrain }: { studio: Studio; terrain: TerrainFacts } = $props();
 
+  /** Metres that the least and the greatest number of its file meant. */
+  const came = untrack(() => (studio.surface.facts["came_range"] as [number, number] | undefined) ?? null);
+
   let choice = $state<Required<PackageChoice>>({
     heights: "PNG",
     depth: "16",
+    low: came?.[0] ?? null,
+    high: came?.[1] ?? null,
     splat: "png",
     bits: 8,
     channels: 4,
@@ -44,7 +49,20 @@
   const cells = $derived(studio.ownSets.flatMap(({ sites }) => (sites.kind === "cells" ? [sites] : [])));
   const texels = $derived(cells.reduce((sum, { cols = 1024, rows = 1024 }) => sum + cols * rows, 0));
   const inMemory = $derived((texels * choice.channels * choice.bits) / 8);
-  const span = $derived(terrain.highest - terrain.lowest);
+  const low = $derived(choice.low ?? terrain.lowest);
+  const high = $derived(choice.high ?? terrain.highest);
+  const span = $derived(high - low);
+  const beyond = $derived(
+    choice.depth === "16" && (terrain.lowest < low - span / 131070 || terrain.highest > high + span / 131070),
+  );
+  function setRange(kind: "came" | "fit" | "this"): void {
+    range = kind;
+    if (kind === "came" && came) [choice.low, choice.high] = came;
+    else if (kind === "fit") choice.low = choice.high = null;
+    else [choice.low, choice.high] = [low, high];
+  }
+  let range = $state<"came" | "fit" | "this">(came ? "came" : "fit");
+
   const evenly = $derived(
     (terrain.cols - 1) % choice.regions === 0 && (terrain.rows - 1) % choice.regions === 0,
   );
@@ -124,10 +142,53 @@
     />
   </div>
 {/if}
-<p class="text-soft mt-1 text-sm">
+{#if choice.depth === "16"}
+  <div class="mt-1">
+    <Segmented
+      label="Range of the heights"
+      side="left"
+      value={range}
+      onchange={setRange}
+      choices={[
+        ...(came
+          ? [{ value: "came" as const, name: "As it came", about: "The range of the file that it came from" }]
+          : []),
+        { value: "fit", name: "Fit", about: "From the lowest to the highest there is: the finest steps" },
+        { value: "this", name: "This range", about: "One of your own, for example the same for all tiles" },
+      ]}
+    />
+  </div>
+  {#if range === "this"}
+    <div class="mt-1 grid grid-cols-2 gap-2 text-sm">
+      <label class="flex items-center gap-2">
+        From
+        <input
+          type="number"
+          class="num bg-ash border-line h-7 min-w-0 flex-1 rounded border px-1.5"
+          value={choice.low}
+          aria-label="Metres that 0 stands for"
+          onchange={(e) => (choice.low = Number(e.currentTarget.value))}
+        /> m
+      </label>
+      <label class="flex items-center gap-2">
+        to
+        <input
+          type="number"
+          class="num bg-ash border-line h-7 min-w-0 flex-1 rounded border px-1.5"
+          value={choice.high}
+          aria-label="Metres that 65 535 stands for"
+          onchange={(e) => (choice.high = Number(e.currentTarget.value))}
+        /> m
+      </label>
+    </div>
+  {/if}
+{/if}
+<p class="mt-1 text-sm {beyond ? 'text-warn' : 'text-soft'}">
   {choice.depth === "float"
     ? "Metres, exactly as they are here."
-    : `0 is ${terrain.lowest.toFixed(1)} m and 65 535 is ${terrain.highest.toFixed(1)} m: steps of ${((span / 65535) * 1000).toFixed(1)} mm.`}
+    : beyond
+      ? `There are heights from ${terrain.lowest.toFixed(1)} to ${terrain.highest.toFixed(1)} m, which do not fit in it.`
+      : `0 is ${low.toFixed(1)} m and 65 535 is ${high.toFixed(1)} m: steps of ${((span / 65535) * 1000).toFixed(1)} mm.`}
 </p>
 
 <h3 class="text-soft mt-4 mb-1 text-sm">Splat maps</h3>

@@ -7,12 +7,14 @@ heights share their edges; regions of splat maps meet between cells, and may hav
 import io
 import json
 import zipfile
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.channels import CHANNEL_LETTERS, FULL, Channel, ChannelSetDocument
@@ -31,7 +33,8 @@ HeightsKind = Literal["PNG", "raw", "TIFF", "EXR", "NPY"]
 
 
 class PackageChoice(BaseModel):
-    """heights, depth: format and numbers of the heights. splat, bits, channels: of the splat maps.
+    """heights, depth: format and numbers of the heights. low, high: metres that 0 and 65 535 stand for; without them the
+    lowest and the highest there are. splat, bits, channels: of the splat maps.
 
     dither: at four bits. normalised: weights that sum to one with the ground. regions: along an edge. border: cells of
     the neighbours around each region. mesh: cells of the mesh along the longer edge, 0 for none.
@@ -41,6 +44,8 @@ class PackageChoice(BaseModel):
 
     heights: HeightsKind = "PNG"
     depth: Literal["16", "float"] = "16"
+    low: Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)] | None = None
+    high: Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)] | None = None
     splat: SplatFormat = "png"
     bits: Literal[4, 8, 16] = 8
     channels: Literal[1, 2, 4] = 4
@@ -108,12 +113,20 @@ def _with_border(steps: NDArray[np.uint16], rows: slice, cols: slice, border: in
 def _stored_heights(
     terrain: Terrain, heights: F32, choice: PackageChoice
 ) -> tuple[NDArray[Any], dict[str, Any]]:
-    """Numbers as they are stored, and what they mean."""
+    """Numbers as they are stored, and what they mean. Raises ValueError for heights beyond the range that is wanted."""
     if choice.depth == "float":
         return heights, {"kind": "float", "unit": "metres"}
-    low, high = float(heights.min()), float(heights.max())
+    lowest, highest = float(heights.min()), float(heights.max())
+    low = lowest if choice.low is None else choice.low
+    high = highest if choice.high is None else choice.high
+    # Half a step is what whole numbers hold anyway.
+    room = abs(high - low) / 65535 / 2
+    if lowest < low - room or highest > high + room:
+        raise ValueError(
+            f"Heights from {lowest:.2f} to {highest:.2f} m do not fit between {low:g} and {high:g} m: take a wider range, or fit it."
+        )
     span = max(high - low, 1e-6)
-    numbers = np.rint((heights.astype(np.float64) - low) / span * 65535).astype(np.uint16)
+    numbers = np.rint(np.clip((heights.astype(np.float64) - low) / span, 0, 1) * 65535).astype(np.uint16)
     return numbers, {"kind": "uint16", "low": low, "high": low + span}
 
 
@@ -124,8 +137,12 @@ def package(
     sets: list[PackedSet],
     blend: dict[str, Any],
     choice: PackageChoice,
+    materials: Mapping[str, str] = MappingProxyType({}),
 ) -> bytes:
-    """The bundle as a zip. heights: (rows, cols) as they are now. Raises ValueError for choices that do not fit."""
+    """The bundle as a zip. heights: (rows, cols) as they are now. materials: names by the ids that the blend has.
+
+    Raises ValueError for choices that do not fit.
+    """
     form = next(f for f in FORMATS if f.name == choice.heights)
     if choice.depth not in form.depths:
         raise ValueError(
@@ -206,6 +223,7 @@ def package(
         if choice.normalised
         else "in order: higher covers lower",
         "splat": told,
+        "materials": dict(materials),
         "blend": blend,
     }
     out = io.BytesIO()

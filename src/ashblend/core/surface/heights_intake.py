@@ -120,10 +120,19 @@ def painted_cells(read: ReadSet, terrain: Terrain) -> HeightsSet:
     return HeightsSet(entry.sites, document, tuple(held))
 
 
-def take_in_heights(terrain: Terrain, notes: list[str], painted: Sequence[ReadSet] = ()) -> HeightsIntake:
-    """A terrain with the splat sets that came along, or with an empty one."""
+def take_in_heights(
+    terrain: Terrain,
+    notes: list[str],
+    painted: Sequence[ReadSet] = (),
+    came: tuple[float, float] | None = None,
+) -> HeightsIntake:
+    """A terrain with the splat sets that came along, or with an empty one. came: metres that the least and the greatest
+    whole number of its file meant, so that it can go out by the same; None of floats.
+    """
     mesh = terrain_mesh(terrain)
     facts = {**shape_of(mesh).facts(), "colour_sets": 0, "notes": notes, "all_white": []}
+    if came is not None:
+        facts["came_range"] = list(came)
     cells = [painted_cells(read, terrain) for read in painted]
     if not cells:
         cells = [cell_set("Splat 1", first_cells(terrain.rows), first_cells(terrain.cols), terrain)]

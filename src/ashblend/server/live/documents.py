@@ -1,7 +1,10 @@
 """Documents of an open surface: edits are steps of its history."""
 
+from typing import Any
 from uuid import UUID
 
+from ashblend.core.blend import BlendDocument
+from ashblend.core.blend.told import told
 from ashblend.core.channels import (
     CarriedUndercoat,
     ChannelSetDocument,
@@ -77,4 +80,8 @@ def edit_channel_set(
 def edit_blend(surface: OpenSurface, edit: Edit, label: str) -> Outcome:
     """Keep a new document of the surface's blend. Raises StaleRevision."""
     surface.require_quiet()
-    return surface.told(label, [], surface.ledger.record_edit(label, edit))
+
+    def anew(before: dict[str, Any], after: dict[str, Any]) -> str:
+        return told(BlendDocument.model_validate(before), BlendDocument.model_validate(after))
+
+    return surface.told(label, [], surface.ledger.record_edit(label, edit, anew))

@@ -287,6 +287,12 @@ class CoreSample(_Message):
     sites_under_brush: int
 
 
+class Alive(_Message):
+    """The server is there, and at work on something that it has not answered yet."""
+
+    type: Literal["alive"] = "alive"
+
+
 class HistoryChanged(_Message):
     """What can be undone is another thing: an edit was kept that no window had sent over its socket."""
 
@@ -334,8 +340,9 @@ ToWindow = (
     | JobNews
     | Previewed
     | Begun
+    | Alive
 )
 MESSAGES = (
-    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, Begun, BeginStroke, PathStroke, LookAtSteps, LookAtUndercoat, LookAtPaint,
+    Hello, Ready, Saved, Refused, Statistics, CoreSample, DocumentChanged, HistoryChanged, Reshaped, JobNews, Previewed, Begun, Alive, BeginStroke, PathStroke, LookAtSteps, LookAtUndercoat, LookAtPaint,
     ExtendStroke, EndStroke, AbandonStroke, FillOn, EndPreview, Swap, StartEmpty, MeasureUndercoat, Undo, Redo, Jump, Probe,
 )  # fmt: skip

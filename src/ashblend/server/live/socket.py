@@ -22,6 +22,7 @@ from ashblend.server.live import channels, history, steps, surveying
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
+    Alive,
     BeginStroke,
     Begun,
     EndPreview,
@@ -80,11 +81,24 @@ class _Painter:
         self._window = window
         self._surface = room.surface
         self._strokes = room.strokes
+        self._busy = False
         # Channels that this window was shown otherwise than they are.
         self._looked: set[ChannelAddress] = set()
 
+    @property
+    def busy(self) -> bool:
+        """Whether its window waits for something: an answer, or a stroke that is being printed."""
+        return self._busy or self._strokes.waiting
+
     async def handle(self, text: str) -> None:
         """Answer one message; whatever goes wrong is told to the window."""
+        self._busy = True
+        try:
+            await self._handled(text)
+        finally:
+            self._busy = False
+
+    async def _handled(self, text: str) -> None:
         stroke: str | None = None
         try:
             if len(text) > MOST_TEXT:
@@ -235,6 +249,17 @@ async def _send_all(socket: WebSocket, window: Window) -> None:
             await socket.send_text(message)
 
 
+# Seconds between two signs of life: a page takes three without any for silence.
+ALIVE_EVERY = 1.0
+
+
+async def _say_alive(window: Window, painter: _Painter) -> None:
+    while True:
+        await asyncio.sleep(ALIVE_EVERY)
+        if painter.busy:
+            window.send(Alive())
+
+
 async def _receive_all(socket: WebSocket, painter: _Painter) -> None:
     while True:
         message = await socket.receive()
@@ -259,6 +284,7 @@ async def live(socket: WebSocket, ident: UUID) -> None:
             tasks = [
                 asyncio.create_task(_send_all(socket, window)),
                 asyncio.create_task(_receive_all(socket, painter)),
+                asyncio.create_task(_say_alive(window, painter)),
             ]
             try:
                 done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.blend import BlendDocument, Known, faults
+from ashblend.core.blend.told import told
 from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.surface import Refusal
 from ashblend.core.tree import value_at
@@ -70,22 +71,6 @@ def _require_known(session: Session, surface: Surface, before: BlendDocument, af
             raise Refusal(f"{name}: {fault.problem}", fault.remedy)
 
 
-def _label(before: BlendDocument, after: BlendDocument) -> str:
-    """What was done to a blend, for the history."""
-    old, new = {x.id: x for x in before.layers}, {x.id: x for x in after.layers}
-    for ident, layer in new.items():
-        if ident not in old:
-            return f"Add layer {layer.name}"
-        if old[ident] != layer:
-            return f"Change layer {layer.name}"
-    gone = [layer.name for ident, layer in old.items() if ident not in new]
-    if gone:
-        return f"Remove layer {gone[0]}"
-    if list(old) != list(new):
-        return "Order layers"
-    return f"Change {after.ground.name}" if before.ground != after.ground else "Change the blend"
-
-
 @router.put("/blends/{ident}")
 async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, rooms: OpenRooms) -> BlendView:
     wanted = await database.transact(_checked, ident, write)
@@ -122,5 +107,6 @@ def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
     _require_known(session, surface, before, write.document)
     document = write.document.model_dump(mode="json")
     edit = Edit("blend", ident, row.document, document, write.revision)
-    label = _label(before, write.document)
-    return _Wanted(edit, label, surface.id, surface.bindings, known_on(session, surface))
+    return _Wanted(
+        edit, told(before, write.document), surface.id, surface.bindings, known_on(session, surface)
+    )

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import readings
+from ashblend.core.blend import readings, references
 from ashblend.core.channels import FULL
 from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, read_mesh, write_obj, write_ply
 from ashblend.core.formats.attribute import Bits
@@ -29,6 +29,7 @@ from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.store.blends import blend_document
 from ashblend.store.blobs import get_blob
+from ashblend.store.projects import materials_of
 from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["export"])
@@ -78,6 +79,13 @@ def _source(session: Session, ident: UUID) -> tuple[str, str, bytes]:
     """The surface's name, and the file that it came from."""
     row = get_surface(session, ident)
     return row.name, row.file_name, get_blob(session, row.source)
+
+
+def _material_names(session: Session, ident: UUID) -> dict[str, str]:
+    """Names of the materials that the blend has, by id: outside the project nobody knows the ids."""
+    used = {str(r.id) for r in references(blend_document(session, ident)) if r.kind == "material"}
+    project = get_surface(session, ident).project_id
+    return {str(m.id): str(m.document["name"]) for m in materials_of(session, project) if str(m.id) in used}
 
 
 def _new_because(mesh: Mesh, file_name: str, source: bytes) -> str | None:
@@ -254,6 +262,7 @@ async def _packaged(
 ) -> tuple[str, bytes]:
     """The surface's name and the zip. Raises Refusal."""
     name, _, _ = await database.transact(_source, ident)
+    materials = await database.transact(_material_names, ident)
 
     def gather(surface: OpenSurface) -> tuple[Terrain, F32, list[PackedSet], dict[str, Any]]:
         terrain, heights = surface.shape.ground()
@@ -262,6 +271,6 @@ async def _packaged(
     async with rooms.enter(ident) as room:
         gathered = await room.call(gather, room.surface)
     try:
-        return name, await run_in_threadpool(package, name, *gathered, choice)
+        return name, await run_in_threadpool(package, name, *gathered, choice, materials)
     except ValueError as error:
         raise Refusal(str(error), "Choose other settings.") from error

@@ -223,7 +223,9 @@ def create_terrain(project: UUID, new: NewTerrain, database: OpenDatabase) -> Im
     data = database.now(file_for, project, new.file)
     with decoding():
         terrain, notes, read = _terrain(new.name, data, new.layout, new.taking)
-        intake = take_in_heights(terrain, notes, read)
+        whole = _held(new.name, data, new.layout.model_dump_json() if new.layout else "").grid.most
+        came = (new.taking.low, new.taking.high) if whole else None
+        intake = take_in_heights(terrain, notes, read, came)
     return database.now(_keep, project, new, data, intake)
 
 
