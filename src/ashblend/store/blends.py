@@ -41,11 +41,15 @@ def blend_of(session: Session, surface: UUID) -> Blend:
 
 
 def resolved_document(session: Session, blend: Blend) -> dict[str, Any]:
-    """A blend's document as plain JSON, a variant's overrides put in."""
-    if blend.base is None:
-        return blend.document
-    base = get_row(session, Blend, blend.base)
-    return resolved(base.document, {**blend.document["overrides"], "/name": blend.document["name"]})
+    """A blend's document as plain JSON, a variant's overrides put in.
+
+    As documents are written now: what an older version stored is read first, for trees point into this.
+    """
+    document = blend.document
+    if blend.base is not None:
+        base = get_row(session, Blend, blend.base)
+        document = resolved(base.document, {**document["overrides"], "/name": document["name"]})
+    return BlendDocument.model_validate(document).model_dump(mode="json")
 
 
 def blend_document(session: Session, surface: UUID) -> BlendDocument:
