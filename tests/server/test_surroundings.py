@@ -50,6 +50,9 @@ def test_a_neighbour_stands_on_the_ground_and_goes_with_it(client, ground):
     # Beside the terrain it stands on nothing.
     far = put(client, sample.surface, 2, {"surface": plate, "x": 500, "above": 2}).json()
     assert far["places"] == [[500, 2, 0]]
+    # Or where the two files have one another.
+    own = put(client, sample.surface, 3, {"surface": plate, "x": 10, "above": 2, "own": True}).json()
+    assert own["places"] == [[0, 0, 0]]
 
 
 def test_what_is_stale_foreign_or_itself_is_refused(client, db, ground):

@@ -4066,7 +4066,8 @@ export interface components {
         /**
          * Neighbour
          * @description x, z: where its origin stands, in metres of the surface. above: the surface there, or zero beside it. turn: degrees
-         *     about up, from +Z towards +X.
+         *     about up, from +Z towards +X. own: its origin is the surface's, as
+         *     their files have it, whatever x, z and above say.
          */
         Neighbour: {
             /**
@@ -4074,6 +4075,11 @@ export interface components {
              * @default 0
              */
             above: number;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
             /**
              * Surface
              * Format: uuid

@@ -1,5 +1,7 @@
 <!-- The Studio: what lies on the surface, the picture, what it becomes. -->
 <script lang="ts">
+  import { untrack } from "svelte";
+
   import HistoryIcon from "@lucide/svelte/icons/history";
   import CircleHelp from "@lucide/svelte/icons/circle-help";
   import Moon from "@lucide/svelte/icons/moon";
@@ -27,6 +29,7 @@
   import type { Studio } from "../state/studio.svelte";
   import { theme } from "../state/theme.svelte";
   import { MAIN } from "../ui/button";
+  import { ALL_LENSES, lensFits } from "../state/lenses";
   import IconButton from "../ui/IconButton.svelte";
   import Segmented from "../ui/Segmented.svelte";
   import Tip from "../ui/Tip.svelte";
@@ -50,6 +53,14 @@
     void studio.documents.compiled;
     studio.followSolo();
   });
+
+  // What was looked through is looked through again when the page is loaded anew.
+  untrack(() => {
+    const kept = sessionStorage.getItem(`ash.lens.${studio.surface.id}`);
+    const back = ALL_LENSES.find(({ value }) => value === kept);
+    if (back && lensFits(studio, back.value)) studio.lens = back.value;
+  });
+  $effect(() => sessionStorage.setItem(`ash.lens.${studio.surface.id}`, studio.lens));
 
   const home = $derived(`/project/${studio.surface.project}`);
 </script>

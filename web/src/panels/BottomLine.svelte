@@ -63,7 +63,7 @@
   {#if sample}
     <span class="num whitespace-nowrap">{shownLength(sample.height)} · slope {sample.slope.toFixed(1)}°</span>
     <span
-      class="border-line flex h-4 w-72 shrink-0 overflow-hidden rounded-full border"
+      class="border-line flex h-4 w-[clamp(4rem,20vw,18rem)] shrink-0 overflow-hidden rounded-full border"
       aria-hidden="true"
       data-testid="share-bar"
     >
@@ -71,14 +71,14 @@
         <span class="h-full" style:width="{part.share * 100}%" style:background={part.swatch}></span>
       {/each}
     </span>
-    <span class="num truncate" data-testid="core-sample">
+    {#if hidden}<span class="text-soft shrink-0 text-sm whitespace-nowrap">{hidden}</span>{/if}
+    <span class="num min-w-16 truncate" data-testid="core-sample">
       {parts
         .filter((p) => p.share >= 0.005)
         .map((p) => `${p.name} ${Math.round(p.share * 100)}`)
         .join(" · ")}
     </span>
-    <span class="num text-soft whitespace-nowrap">{values}</span>
-    {#if hidden}<span class="text-soft truncate text-sm">{hidden}</span>{/if}
+    <span class="num text-soft min-w-0 shrink-[100] truncate">{values}</span>
   {:else}
     <span class="text-soft text-sm">Point at the surface: the share of every layer there appears here.</span>
   {/if}

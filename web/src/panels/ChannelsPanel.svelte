@@ -145,11 +145,11 @@
               />
             {/if}
             <span
-              class="num block truncate {f?.stale || (unread && (f?.coverage ?? 0) > 0)
+              class="num block truncate text-xs {f?.stale || (unread && (f?.coverage ?? 0) > 0)
                 ? 'text-warn'
                 : 'text-soft'}"
             >
-              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{f?.stale ? " · stale" : reading(i).short}
+              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{f?.stale ? " stale" : reading(i).short}
             </span>
           </span>
           <span class="flex h-5 w-10 shrink-0 items-end gap-px" aria-hidden="true">
@@ -164,7 +164,7 @@
           </span>
         </svelte:element>
         <span
-          class="flex {chosen || channel.locked || more === i
+          class="-ml-1 flex {chosen || channel.locked || more === i
             ? ''
             : 'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100'}"
         >

@@ -15,7 +15,12 @@
   const facts = untrack(() => studio.surface.facts);
   const low = facts["low"] as [number, number, number];
   const size = facts["size"] as [number, number, number];
-  const room: Room = { bottom: low[1], height: size[1], diagonal: Math.hypot(...size) };
+  const room: Room = {
+    bottom: low[1],
+    height: size[1],
+    diagonal: Math.hypot(...size),
+    grain: Number(facts["spacing_median"] ?? 0),
+  };
   const KINDS = Object.keys(FILLS) as FillName[];
 
   /** None until one is chosen: a finished channel is not shown as something else unasked. */
@@ -64,9 +69,7 @@
   const onParts = $derived(studio.parts.size > 0 && studio.level === 0);
   const more = $derived({
     ...(kind === "mix" ? { source: sourceAddress } : {}),
-    ...(onParts
-      ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } }
-      : {}),
+    ...(onParts ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } } : {}),
   });
 
   // Shown as it would be, a moment after the last change.

@@ -5,6 +5,7 @@
 
   import type { Studio } from "../state/studio.svelte";
   import type { Neighbour } from "../state/types";
+  import { PLAIN } from "../ui/button";
   import IconButton from "../ui/IconButton.svelte";
   import Slider from "../ui/Slider.svelte";
 
@@ -16,7 +17,7 @@
   const rise = $derived(Math.max(2, Math.ceil(reach / 50)));
 
   function change(number: number, edit: Partial<Neighbour>): void {
-    around.write(around.neighbours.map((n, i) => (i === number ? { ...n, ...edit } : n)));
+    around.write(around.neighbours.map((n, i) => (i === number ? { ...n, own: false, ...edit } : n)));
   }
 
   function add(event: Event): void {
@@ -26,7 +27,7 @@
     if (field.value)
       around.write([
         ...around.neighbours,
-        { surface: field.value, x: round(x), z: round(z), above: 0, turn: 0 },
+        { surface: field.value, x: round(x), z: round(z), above: 0, turn: 0, own: false },
       ]);
     field.value = "";
   }
@@ -49,6 +50,13 @@
         <X size={14} />
       </IconButton>
     </div>
+    <button
+      type="button"
+      class="{PLAIN} mt-1 mb-1 w-full"
+      aria-pressed={neighbour.own}
+      title="Stand it where its own file has it: for parts that were modelled in one place"
+      onclick={() => change(number, { x: 0, z: 0, above: 0, turn: 0, own: true })}>At its own origin</button
+    >
     <Slider
       label="Across (X)"
       tip="Where its origin stands along X"

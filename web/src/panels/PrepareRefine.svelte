@@ -21,7 +21,8 @@
   let how = $state<"everywhere" | "area" | "mask">(asked ? "area" : "everywhere");
   let by = $state<"levels" | "spacing">("spacing");
   let levels = $state(1);
-  let spacing = $state(asked ?? median / 2);
+  // What halves: between half of a square's diagonal and its side, so that every edge is split once.
+  let spacing = $state(asked ?? 0.7 * Number(facts["spacing_coarse"] ?? median));
   let area = $state<"painted" | "chosen" | "group">("painted");
   let group = $state("");
   let mask = $state<"picture" | "channel" | "height">("height");
@@ -139,7 +140,7 @@
       value={by}
       onchange={(v) => (by = v)}
       choices={[
-        { value: "spacing", name: "To a spacing", about: "Split edges longer than that" },
+        { value: "spacing", name: "To an edge", about: "Split edges that are longer, until none is" },
         { value: "levels", name: "By levels", about: "Every triangle into four, once or more often" },
       ]}
     />
@@ -186,13 +187,13 @@
   {/if}
   {#if (how === "everywhere" && by === "spacing") || how === "area"}
     <Slider
-      label="Spacing"
+      label="Longest edge"
       value={spacing}
       min={median / 40}
       max={median * 4}
       logarithmic
       length
-      tip="Edges longer than this are split"
+      tip="No edge stays longer: most end up between this and half of it. As it is set, about every edge is halved"
       onchange={(v) => (spacing = v)}
     />
   {/if}

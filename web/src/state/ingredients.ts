@@ -37,3 +37,6 @@ export function lacksPick({ source, on }: Term): boolean {
 export const ofChannel = ({ channel_set, channel }: ChannelAddress): Recipe => ({
   terms: [freshTerm({ kind: "channel", channel_set, channel })],
 });
+
+/** The recipe that is full at every place. */
+export const everywhereMask = (): Recipe => ({ terms: [freshTerm({ kind: "constant", value: 1 })] });

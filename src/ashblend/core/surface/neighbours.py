@@ -16,7 +16,8 @@ Metres = Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)]
 
 class Neighbour(BaseModel):
     """x, z: where its origin stands, in metres of the surface. above: the surface there, or zero beside it. turn: degrees
-    about up, from +Z towards +X.
+    about up, from +Z towards +X. own: its origin is the surface's, as
+    their files have it, whatever x, z and above say.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -26,6 +27,7 @@ class Neighbour(BaseModel):
     z: Metres = 0.0
     above: Metres = 0.0
     turn: Annotated[FiniteFloat, Field(ge=-360, le=360)] = 0.0
+    own: bool = False
 
 
 class Surroundings(BaseModel):
@@ -51,5 +53,7 @@ def placed_corners(mesh: Mesh, at: tuple[float, float, float], turn: float) -> F
 
 def stands_at(shape: Shape, neighbour: Neighbour) -> tuple[float, float, float]:
     """Where its origin is, in metres of the surface."""
+    if neighbour.own:
+        return 0.0, 0.0, 0.0
     under = shape.height_over(neighbour.x, neighbour.z)
     return neighbour.x, (under or 0.0) + neighbour.above, neighbour.z

@@ -9,6 +9,8 @@ export interface Room {
   bottom: number;
   height: number;
   diagonal: number;
+  /** Metres between neighbouring sites. */
+  grain: number;
 }
 
 export interface SliderControl {
@@ -254,9 +256,20 @@ export const FILLS: Record<FillName, FillKind> = {
   smooth: {
     name: "Smooth all",
     about: "Even the whole channel out",
-    begin: ({ diagonal }) => ({ kind: "smooth", metres: diagonal / 100, amount: 1 }),
-    controls: ({ diagonal }) => [
-      size("metres", "Over", "How far it evens out along the surface", diagonal / 2000, diagonal / 10),
+    // What is less than the sites lie apart changes nothing that is seen.
+    begin: ({ diagonal, grain }) => ({
+      kind: "smooth",
+      metres: Math.max(diagonal / 100, 2 * grain),
+      amount: 1,
+    }),
+    controls: ({ diagonal, grain }) => [
+      size(
+        "metres",
+        "Over",
+        "How far it evens out along the surface; less than the sites lie apart is not seen",
+        Math.min(grain / 2, diagonal / 20),
+        Math.max(diagonal / 10, 8 * grain),
+      ),
       AMOUNT,
     ],
   },

@@ -1,6 +1,6 @@
 <!-- Where a layer lies: its recipe. -->
 <script lang="ts">
-  import { ofChannel } from "../../state/ingredients";
+  import { everywhereMask, ofChannel } from "../../state/ingredients";
   import { onlyChannel } from "../../state/layers";
   import type { Studio } from "../../state/studio.svelte";
   import type { Layer } from "../../state/types";
@@ -12,7 +12,11 @@
   const channels = $derived(studio.channelChoices);
   const only = $derived(onlyChannel(layer.mask));
   const count = $derived(layer.mask.terms.length);
-  const value = $derived(only ? `${only.channel_set}/${only.channel}` : "recipe");
+  const everywhere = $derived.by(() => {
+    const [term, more] = layer.mask.terms;
+    return !more && term?.on === true && term.source.kind === "constant" && term.source.value === 1;
+  });
+  const value = $derived(everywhere ? "everywhere" : only ? `${only.channel_set}/${only.channel}` : "recipe");
   const edit = (change: Partial<Layer>) => studio.documents.editLayer(layer.id, change);
 
   /** The recipe of the channel that is all of the mask, to be taken back into it. */
@@ -37,10 +41,14 @@
       tip="A channel whose weights decide where this layer lies, or a recipe of several terms"
       {value}
       choices={[
-        ...(only ? [] : [{ value: "recipe", name: count ? `A recipe of ${count}` : "Nowhere: no term yet" }]),
+        ...(only || everywhere
+          ? []
+          : [{ value: "recipe", name: count ? `A recipe of ${count}` : "Nowhere: no term yet" }]),
+        { value: "everywhere", name: "Everywhere" },
         ...channels,
       ]}
       onchange={(v) => {
+        if (v === "everywhere") return edit({ mask: everywhereMask() });
         const [channel_set, channel] = v.split("/");
         if (channel_set && channel) edit({ mask: ofChannel({ channel_set, channel: Number(channel) }) });
       }}

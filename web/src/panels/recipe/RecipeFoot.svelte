@@ -59,8 +59,25 @@
           ? 'w-[23rem]'
           : 'w-72'}"
       >
+        <p class="text-soft px-2 pt-1 pb-1 text-xs">Told at every place: paint, slope, height, noise.</p>
+        <div class={measured.length ? "grid grid-cols-3" : ""}>
+          {#each live as source (source.kind)}
+            <button
+              type="button"
+              class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"
+              title={source.about}
+              onclick={() => {
+                adding = false;
+                onadd(source.kind);
+              }}
+            >
+              {source.title}{#if !measured.length}<span class="text-soft block text-xs">{source.about}</span
+                >{/if}
+            </button>
+          {/each}
+        </div>
         {#if measured.length}
-          <p class="text-soft px-2 pt-1 pb-1.5 text-xs">
+          <p class="text-soft border-line mt-1 border-t px-2 pt-1.5 pb-1.5 text-xs">
             {measures
               ? "Measured once over the surface; a ramp over it moves at once."
               : "Measured once, into the undercoat of a free channel that the mask then reads."}
@@ -78,20 +95,7 @@
               />
             {/each}
           </div>
-          <p class="text-soft border-line border-t px-2 pt-1.5 pb-0.5 text-xs">Told at every place</p>
         {/if}
-        {#each live as source (source.kind)}
-          <button
-            type="button"
-            class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"
-            onclick={() => {
-              adding = false;
-              onadd(source.kind);
-            }}
-          >
-            {source.title}<span class="text-soft block text-xs">{source.about}</span>
-          </button>
-        {/each}
       </Popover.Content>
     </Popover.Portal>
   </Popover.Root>
