@@ -239,7 +239,10 @@ def random_inputs(tree: BlendTree, count: int, seed: int) -> dict[str, np.ndarra
     tangent = np.cross(normal, rng.standard_normal((count, 3)))
     tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
     hand = rng.choice([-1.0, 1.0], (count, 1))
-    view = normal + 0.7 * tangent * rng.uniform(-1, 1, (count, 1))
+    other = np.cross(normal, tangent)
+    view = (
+        normal + 0.7 * tangent * rng.uniform(-1, 1, (count, 1)) + 0.7 * other * rng.uniform(-1, 1, (count, 1))
+    )
     out = {
         "position": rng.uniform(-3, 3, (count, 3)),
         "normal": normal,

@@ -35,6 +35,10 @@ def _directed():
     yield "contrast", cover({"source": {"kind": "noise", "metres": 0.8, "contrast": 2.5}}), []
     yield "uneven", cover({**painted, "uneven": {"amount": 0.8, "metres": 0.5}}), []
     yield "curve", cover({**painted, "curve": {"points": [[0, 0.1], [0.4, 0.9], [1, 0.3]]}}), []
+    # A ramp of no width is a step at its end, and what lies right on it is above.
+    for value in (0.25, 0.5, 0.7):
+        step = {"source": {"kind": "constant", "value": value}, "low": 0.5, "high": 0.5}
+        yield f"step at 0.5 of {value}", cover({**step, "amount": 0.9}), []
     # Points closer than any even table would tell apart, and level outside the first and the last.
     steep = [[0.2, 0.05], [0.4, 0.2], [0.402, 0.95], [0.7, 0.6], [0.9, 0.61]]
     yield "steep curve", cover({**painted, "curve": {"points": steep}}), []
@@ -48,6 +52,10 @@ def _directed():
     wave = {"metres": 0.4, "speed": 0.2, "strength": 0.5}
     for kind in ({"kind": "film", "ripples": wave, "cloudy": 0.3, "sink": 0.2}, {"kind": "relief"}):
         yield str(kind["kind"]), [{**cover(painted)[0], **kind}], []
+    # What lies over something sunk lies on the mesh again, as far as it covers it.
+    other = {"source": {"kind": "channel", **ONE_TERM["channel"], "channel": 0}}
+    sunk = {**cover(painted)[0], "id": "f", "kind": "film", "stands": 0.3, "sink": 0.2}
+    yield "cover over a sunk film", [sunk, *cover(other, border="plain")], []
     for how in ("replace", "multiply"):
         tint = {"kind": "tint", "how": how, "colouring": {"kind": "colour", "colour": [0.9, 0.3, 0.1]}}
         yield f"tint {how}", [{**cover(painted)[0], **tint}], []

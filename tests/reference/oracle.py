@@ -287,7 +287,7 @@ class Scene:
         place = self.moved(term["warp"]) if placed else self.place
         x, measured = self.source(term["source"], place)
         low, high = measured(term["low"]), measured(term["high"])
-        s = np.clip((x - low) / (high - low), 0, 1)
+        s = np.clip((x - low) / (high - low), 0, 1) if low != high else (x >= low).astype(float)
         if term["curve"]:
             from scipy.interpolate import PchipInterpolator
 

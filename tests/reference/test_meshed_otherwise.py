@@ -220,3 +220,22 @@ def test_a_level_coping_drains_over_its_rim(cuts):
     assert told[side].mean() == pytest.approx(0.25, rel=0.25)
     middle, ends = np.abs(at[:, 2]) < 0.15, np.abs(at[:, 2]) > 0.3
     assert told[side & middle].mean() > 1.5 * told[side & ends].mean() > 0
+
+
+# Distance to a height
+
+
+@pytest.mark.parametrize("degrees", [12, 35, 70])
+@pytest.mark.parametrize("how", CUTS)
+def test_the_way_to_a_height_goes_down_the_slope(how, degrees):
+    """On a plane that leans by β the way to a height h below is h / sin β, from the first site on."""
+    beta = np.radians(degrees)
+    flat = cut_up(how, 41)
+    at = flat.positions.astype(np.float64) - [2, 0, 2]
+    x = at[:, 0].copy()
+    lain = np.stack([x * np.cos(beta), x * np.sin(beta) + 3.1, at[:, 2]], axis=1)
+    mesh = Mesh(lain.astype(np.float32), flat.triangles)
+    height = 3.1 + 0.137 * np.sin(beta)
+    told = on(mesh, "distance", of="a height", height=height)
+    inner = np.abs(at[:, 2]) < 1.2
+    np.testing.assert_allclose(told[inner], np.abs(x - 0.137)[inner], atol=0.02)

@@ -231,10 +231,60 @@ def test_upstream_area_of_a_plane_grows_by_a_cell_a_row_and_of_a_cone_by_its_sec
     assert np.median(cone[ring] / (r[ring] / 2)) == pytest.approx(1, abs=0.25)
 
 
-def test_wetness_is_the_log_of_area_over_slope():
-    plane = np.repeat(-0.5 * np.arange(60.0)[:, None], 41, axis=1).astype(np.float32)
-    ours = wetness(Ground(plane, 1.0))
-    assert ours[40, 20] == pytest.approx(np.log(41 / 0.5), rel=0.03)
+@pytest.mark.parametrize("spacing", [0.25, 1.0, 4.0])
+def test_wetness_is_the_log_of_area_over_slope(spacing):
+    """Area a metre of contour: metres uphill, whatever the grid."""
+    plane = np.repeat(-0.5 * spacing * np.arange(60.0)[:, None], 41, axis=1).astype(np.float32)
+    ours = wetness(Ground(plane, spacing))
+    assert ours[40, 20] == pytest.approx(np.log(41 * spacing / 0.5), abs=0.04)
+
+
+def test_water_goes_to_its_neighbours_by_the_slope_and_not_by_the_drop():
+    """Freeman (1991): a corner's neighbour is √2 as far, so on a plane that falls along a diagonal by 1 a cell of it the
+    three ways down get 1, (1/√2)^1.1 · 2^… each by its own slope: worked out here by hand for one cell.
+    """
+    r, c = np.indices((9, 9)).astype(np.float64)
+    heights = (-(r + 0.4 * c)).astype(np.float32)
+    filled, order, parent = flood(heights)
+    alone = gathered(filled, order, parent)
+    # Rain on one cell more: what arrives where is the difference.
+    drops = {(1, 0): 1.0, (0, 1): 0.4, (1, 1): 1.4, (1, -1): 0.6}
+    slope = {way: drop / np.hypot(*way) for way, drop in drops.items()}
+    power = {way: s**1.1 for way, s in slope.items()}
+    total = sum(power.values())
+    # Each cell in the middle takes 1 and what those uphill hand on: a fixed point far from the rim.
+    arriving = sum(share / total for share in power.values())
+    assert arriving == pytest.approx(1)
+    upper = np.ones((9, 9))
+    for row in range(9):
+        for col in range(9):
+            for (down, right), share in power.items():
+                rr, cc = row - down, col - right
+                if 0 <= rr < 9 and 0 <= cc < 9:
+                    inside = [w for w in power if 0 <= rr + w[0] < 9 and 0 <= cc + w[1] < 9]
+                    upper[row, col] += upper[rr, cc] * share / sum(power[w] for w in inside)
+    np.testing.assert_allclose(alone, upper, rtol=1e-5)
+
+
+def test_ridges_are_evened_out_by_their_scale():
+    """A wave of length λ is damped by exp(−2 π² σ² / λ²), σ a quarter of the scale (Gaussian blur), at any spacing."""
+    for spacing, length, metres in ((0.5, 12.0, 8.0), (1.0, 12.0, 8.0), (1.0, 30.0, 20.0)):
+        x, _ = at(241, spacing)
+        k = 2 * np.pi / length
+        told = over("convexity", np.cos(k * x), spacing, metres=metres)
+        peak = k * k * np.exp(-0.5 * (k * metres / 4) ** 2) * metres / 4
+        assert told[120, 120] == pytest.approx(peak, rel=0.05)
+
+
+def test_how_much_of_a_hollow_is_filled_is_as_asked():
+    x, z = at(61)
+    bowl = np.where(x * x + z * z < 400, (x * x + z * z) / 40, 10).astype(np.float32)
+    deep = [water_depth(bowl, -100.0, share)[30, 30] for share in (0.0, 0.25, 0.5, 1.0)]
+    assert deep[0] == 0 and deep[3] > 9
+    # A share of the way from the lowest place to the brim.
+    assert deep[1] == pytest.approx(deep[3] * 0.25, rel=0.02) and deep[2] == pytest.approx(
+        deep[3] / 2, rel=0.02
+    )
 
 
 def test_distance_to_water_is_the_distance_to_the_shore():
