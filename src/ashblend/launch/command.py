@@ -27,6 +27,8 @@ from ashblend.launch.watch import Watch, watched
 ROOT = Path(__file__).parents[3]
 LOOPBACK = "127.0.0.1"
 PREFERRED_PORT = 8321
+# Seconds after the start at which kernels are made ready.
+WARMED_AFTER = 1.5
 STOPS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
@@ -148,6 +150,10 @@ def _run(url: str, place: Place, began: float, owner: Owner, watch: Watch) -> No
                 print(
                     f"Ash Blend is at {place.page}  (started in {seconds:.1f} s; Ctrl-C stops it)", flush=True
                 )
+                # Behind the start and the page's own loading, which it would slow down.
+                later = threading.Timer(WARMED_AFTER, _warm)
+                later.daemon = True
+                later.start()
 
     settings = Settings(database_url=url, address=place.address if place.token else "", token=place.token)
     app = create_app(settings)
@@ -162,7 +168,6 @@ def _run(url: str, place: Place, began: float, owner: Owner, watch: Watch) -> No
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=5,
     )
-    threading.Thread(target=_warm, daemon=True).start()
     Announcing(config).run()
 
 
