@@ -59,7 +59,7 @@
   }
 </script>
 
-<section class="border-line border-b px-3 pt-2 pb-1.5" aria-label="Channels">
+<section class="border-line @container border-b px-3 pt-2 pb-1.5" aria-label="Channels">
   <header class="mb-1 flex h-8 items-center justify-between gap-3">
     <h2 class="font-semibold">Channels</h2>
     <div class="flex min-w-0 items-center gap-1">
@@ -152,7 +152,8 @@
               {f ? `${Math.round(f.coverage * 100)} %` : "…"}{f?.stale ? " stale" : reading(i).short}
             </span>
           </span>
-          <span class="flex h-5 w-10 shrink-0 items-end gap-px" aria-hidden="true">
+          <!-- Where it is narrow the name and the number need the room. -->
+          <span class="hidden h-5 w-10 shrink-0 items-end gap-px @[12rem]:flex" aria-hidden="true">
             {#if f}
               {#each bars(f.histogram) as height, b (b)}
                 <span

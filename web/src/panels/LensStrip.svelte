@@ -2,6 +2,7 @@
 <script lang="ts">
   import ChevronUp from "@lucide/svelte/icons/chevron-up";
   import { Popover } from "bits-ui";
+  import { innerWidth } from "svelte/reactivity/window";
 
   import { LENSES, lensFits, MORE_LENSES, type LensChoice } from "../state/lenses";
   import type { Studio } from "../state/studio.svelte";
@@ -10,8 +11,11 @@
   const { studio }: { studio: Studio } = $props();
   let open = $state(false);
   const offered = (lenses: LensChoice[]) => lenses.filter((lens) => lensFits(studio, lens.value));
-  const shown = $derived(offered(LENSES));
-  const other = $derived(MORE_LENSES.find((l) => l.value === studio.lens));
+  /** In a narrow window the strip has one row all the same. */
+  const few = $derived((innerWidth.current ?? 1280) < 960);
+  const shown = $derived(offered(LENSES).slice(0, few ? 3 : undefined));
+  const behind = $derived([...offered(LENSES).slice(shown.length), ...offered(MORE_LENSES)]);
+  const other = $derived(behind.find((l) => l.value === studio.lens));
 </script>
 
 <div class="bg-ash flex items-center rounded-lg">
@@ -38,7 +42,7 @@
         sideOffset={8}
         class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
       >
-        {#each offered(MORE_LENSES) as lens (lens.value)}
+        {#each behind as lens (lens.value)}
           <button
             type="button"
             class="hover:bg-strong aria-pressed:text-accent block w-full rounded px-2 py-1.5 text-left"

@@ -32,7 +32,7 @@
     (v: string) => v && onchange(v as T)
   }
   aria-label={label}
-  class="bg-ash flex flex-wrap rounded-lg p-0.5 {tight ? 'min-[1050px]:flex-nowrap' : ''}"
+  class="bg-ash flex rounded-lg p-0.5 {tight ? 'flex-nowrap' : 'flex-wrap'}"
 >
   {#each choices as choice, i (choice.value)}
     {#if path && i > 0}<span class="text-soft mx-0.5 self-center text-sm" aria-hidden="true">›</span>{/if}
@@ -42,7 +42,9 @@
           {...props}
           value={choice.value}
           class="text-soft hover:text-ink data-[state=on]:bg-strong data-[state=on]:text-ink h-7 rounded-md text-sm
-            whitespace-nowrap {path ? 'flex-none' : 'flex-1'} {tight ? 'px-1.5' : 'px-2.5'}"
+            whitespace-nowrap {path ? 'flex-none' : 'flex-1'} {tight
+            ? 'px-1 max-[1050px]:text-xs min-[1050px]:px-1.5'
+            : 'px-2.5'}"
         >
           {choice.name}
         </ToggleGroup.Item>
