@@ -404,6 +404,18 @@ def test_bands_are_laid_as_one_step_and_taken_back_as_one(client, db, sample):
         undo(talk)
         assert talk.values.max() == 0
     again = client.get(url).json()
+    # Without a material that its name fits, wet ground is a coat of water and not whatever comes first.
+    assert [(b["name"], b["material"]) for b in told if b["coats"]] == [("Wet", None)]
+    bare = {"channel_set": str(sample.channel_set), "materials": {**wanted, "High": None}}
+    refused = client.post(f"{url}/bands", json=bare)
+    assert refused.status_code == 409 and "High needs a material" in refused.json()["problem"]
+    coated = {"channel_set": str(sample.channel_set), "materials": {**wanted, "Wet": None}}
+    with window(client, sample) as talk:
+        assert client.post(f"{url}/bands", json=coated).status_code == 200
+        talk.until("saved")
+        kinds = {x["name"]: x["kind"] for x in client.get(url).json()["blend"]["document"]["layers"]}
+        assert kinds == {"Low and flat": "cover", "Wet": "film", "High": "cover", "Steep": "cover"}
+        undo(talk)
     assert again["blend"]["document"] == before["blend"]["document"]
     assert again["channel_sets"][0]["document"] == before["channel_sets"][0]["document"]
     assert client.get(f"/api/surfaces/{small_project(db).surface}/bands").status_code == 409

@@ -1531,24 +1531,25 @@ export interface components {
         };
         /**
          * BandView
-         * @description covers: it lies on the blend's ground; the other one is the ground. material: that may suit it by its name.
+         * @description covers: it lies on the blend's ground; the other one is the ground. coats: it can be a coat of water, of no
+         *     material. material: that may suit it by its name; None for such a coat.
          */
         BandView: {
             /** About */
             about: string;
+            /** Coats */
+            coats: boolean;
             /** Covers */
             covers: boolean;
-            /**
-             * Material
-             * Format: uuid
-             */
-            material: string;
+            /** Material */
+            material: string | null;
             /** Name */
             name: string;
         };
         /**
          * BandsChoice
-         * @description channel_set: whose channels hold the bands. materials: of each band that is laid, by its name.
+         * @description channel_set: whose channels hold the bands. materials: of each band that is laid, by its name; None for a coat of
+         *     water.
          */
         BandsChoice: {
             /**
@@ -1558,7 +1559,7 @@ export interface components {
             channel_set: string;
             /** Materials */
             materials: {
-                [key: string]: string;
+                [key: string]: string | null;
             };
         };
         /**

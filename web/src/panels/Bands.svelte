@@ -10,6 +10,7 @@
   const { studio, ondone }: { studio: Studio; ondone: () => void } = $props();
 
   const NONE = "none";
+  const COAT = "coat";
   const path = $derived({ ident: studio.surface.id });
   let bands = $state.raw<BandView[] | null>(null);
   let chosen = $state<Record<string, string>>({});
@@ -21,14 +22,18 @@
   $effect(() => {
     answer<BandView[]>(server.GET("/api/surfaces/{ident}/bands", { params: { path } })).then((found) => {
       bands = found;
-      for (const band of found) chosen[band.name] ??= band.material;
+      for (const band of found) chosen[band.name] ??= band.material ?? COAT;
     }, tellError);
   });
 
   async function lay(): Promise<void> {
     if (!cells) return;
     busy = true;
-    const wanted = Object.fromEntries(Object.entries(chosen).filter(([, id]) => id !== NONE));
+    const wanted = Object.fromEntries(
+      Object.entries(chosen)
+        .filter(([, id]) => id !== NONE)
+        .map(([name, id]) => [name, id === COAT ? null : id]),
+    );
     try {
       await answer(
         server.POST("/api/surfaces/{ident}/bands", {
@@ -61,6 +66,7 @@
             value={chosen[band.name] ?? NONE}
             choices={[
               ...(band.covers ? [{ value: NONE, name: "Leave it out" }] : []),
+              ...(band.coats ? [{ value: COAT, name: "A coat of water" }] : []),
               ...materials.map((m) => ({
                 value: m.id,
                 name: m.name,

@@ -25,6 +25,8 @@
   let picker = $state<HTMLInputElement>();
 
   function take(files: FileList | null): void {
+    // What was wrong with the last ones is no word about these.
+    refused = null;
     for (const file of files ?? []) {
       let role = guessRole(file.name);
       if (maps.some((m) => m.role === role))

@@ -25,12 +25,16 @@ ENOUGH = 1024
 
 @dataclass(frozen=True)
 class Band:
-    """recipe: where it lies; None for what is left. about: in words. called: what fitting materials may be called."""
+    """recipe: where it lies; None for what is left. about: in words. called: what fitting materials may be called.
+
+    coats: it can be a thin coat of water, without a material.
+    """
 
     name: str
     about: str
     recipe: Recipe | None
     called: tuple[str, ...]
+    coats: bool = False
 
     def suits(self, material: str) -> bool:
         """Whether a material's name says that it belongs here."""
@@ -78,7 +82,8 @@ def bands(heights: F32, spacing: float) -> tuple[Band, ...]:
             "Wet",
             "Where much drains through",
             Recipe(terms=(Term(source=WetnessMeasure(), low=wet_none, high=max(wet_full, wet_none + 0.1)),)),
-            ("silt", "wrack", "mud", "clay", "water", "peat"),
+            ("silt", "wrack", "mud", "water", "peat"),
+            coats=True,
         ),
         Band(
             "High",

@@ -1,8 +1,9 @@
 """Laying the bands of a terrain: undercoats of a set, and layers that read them, as one step."""
 
+from typing import Literal
 from uuid import UUID, uuid4
 
-from ashblend.core.blend import BlendDocument, CoverLayer, Mapping
+from ashblend.core.blend import BlendDocument, CoverLayer, FilmLayer, Layer, Mapping
 from ashblend.core.blend.document import MOST_LAYERS
 from ashblend.core.channels import ChannelDocument, MeasuredUndercoat
 from ashblend.core.recipe import of_channel
@@ -22,11 +23,17 @@ def proposed(surface: OpenSurface) -> tuple[Band, ...]:
     return bands(heights, terrain.spacing)
 
 
-def lay(surface: OpenSurface, channel_set: UUID, materials: dict[str, UUID]) -> Outcome:
-    """Lay bands by name, each of a material; the undercoats of the set's channels are theirs. Raises Refusal."""
+def lay(surface: OpenSurface, channel_set: UUID, materials: dict[str, UUID | None]) -> Outcome:
+    """Lay bands by name, each of a material or, for None, a coat of water; the undercoats of the set's channels are theirs.
+
+    Raises Refusal.
+    """
     surface.require_quiet()
     found = surface.set_of(channel_set)
     wanted = [band for band in proposed(surface) if band.name in materials]
+    bare = [band.name for band in wanted if materials[band.name] is None and not band.coats]
+    if bare:
+        raise Refusal(f"{bare[0]} needs a material.", "Choose one, or leave the band out.")
     covering = [band for band in wanted if band.recipe is not None]
     if len(covering) > len(found.channels):
         raise Refusal(
@@ -59,7 +66,7 @@ def lay(surface: OpenSurface, channel_set: UUID, materials: dict[str, UUID]) -> 
 
 
 def _layers(
-    surface: OpenSurface, channel_set: UUID, covering: list[Band], materials: dict[str, UUID]
+    surface: OpenSurface, channel_set: UUID, covering: list[Band], materials: dict[str, UUID | None]
 ) -> Edit:
     with surface.sessions() as session:
         row = blend_of(session, surface.ident)
@@ -74,19 +81,23 @@ def _layers(
     lowest = [name for name in materials if name not in {band.name for band in covering}]
     if lowest:
         ground = ground.model_copy(update={"material": materials[lowest[0]]})
-    laid = [
-        CoverLayer(
-            id=uuid4().hex[:12],
-            name=band.name,
-            material=materials[band.name],
-            mask=of_channel(channel_set, number),
-            mapping=Mapping(
-                projection="triplanar" if band.name == "Steep" else "planar", axis="y", metres_per_tile=tile
-            ),
-            bite=1.0,
-            softness=0.25,
+    laid: list[Layer] = []
+    for number, band in enumerate(covering):
+        mask, material = of_channel(channel_set, number), materials[band.name]
+        if material is None:
+            laid.append(FilmLayer(id=uuid4().hex[:12], name=band.name, mask=mask))
+            continue
+        projection: Literal["triplanar", "planar"] = "triplanar" if band.name == "Steep" else "planar"
+        laid.append(
+            CoverLayer(
+                id=uuid4().hex[:12],
+                name=band.name,
+                material=material,
+                mask=mask,
+                mapping=Mapping(projection=projection, axis="y", metres_per_tile=tile),
+                bite=1.0,
+                softness=0.25,
+            )
         )
-        for number, band in enumerate(covering)
-    ]
     after = document.model_copy(update={"ground": ground, "layers": (*document.layers, *laid)})
     return Edit("blend", ident, before, after.model_dump(mode="json"), revision)

@@ -244,19 +244,24 @@ async def get_heights(ident: UUID, rooms: OpenRooms) -> Response:
 
 
 class BandView(BaseModel):
-    """covers: it lies on the blend's ground; the other one is the ground. material: that may suit it by its name."""
+    """covers: it lies on the blend's ground; the other one is the ground. coats: it can be a coat of water, of no
+    material. material: that may suit it by its name; None for such a coat.
+    """
 
     name: str
     about: str
     covers: bool
-    material: UUID
+    coats: bool
+    material: UUID | None
 
 
 class BandsChoice(BaseModel):
-    """channel_set: whose channels hold the bands. materials: of each band that is laid, by its name."""
+    """channel_set: whose channels hold the bands. materials: of each band that is laid, by its name; None for a coat of
+    water.
+    """
 
     channel_set: UUID
-    materials: Annotated[dict[str, UUID], Field(min_length=1, max_length=8)]
+    materials: Annotated[dict[str, UUID | None], Field(min_length=1, max_length=8)]
 
 
 @router.get("/surfaces/{ident}/bands")
@@ -267,7 +272,13 @@ async def propose_bands(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -
         found = await room.call(banded.proposed, room.surface)
     fits = fitting(found, [name for _, name in materials])
     return [
-        BandView(name=b.name, about=b.about, covers=b.recipe is not None, material=materials[n][0])
+        BandView(
+            name=b.name,
+            about=b.about,
+            covers=b.recipe is not None,
+            coats=b.coats,
+            material=None if b.coats and not b.suits(materials[n][1]) else materials[n][0],
+        )
         for b, n in zip(found, fits, strict=True)
     ]
 
@@ -276,7 +287,7 @@ async def propose_bands(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -
 async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, rooms: OpenRooms) -> Kept:
     """Lay bands as undercoats and layers; one step, one undo."""
     known = await database.transact(_materials_of, ident)
-    if not set(choice.materials.values()) <= set(known):
+    if not {ident for ident in choice.materials.values() if ident} <= set(known):
         raise Refusal("A material is not in this project any more.", "Choose another one.")
     async with rooms.enter(ident) as room:
         outcome = await room.call(banded.lay, room.surface, choice.channel_set, choice.materials)

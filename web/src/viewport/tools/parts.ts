@@ -15,14 +15,19 @@ export class PartsTool implements Tool {
 
   async #toggle(triangle: number): Promise<void> {
     const { studio } = this.bench;
-    const left = [...studio.parts].filter(([, triangles]) => !triangles.includes(triangle));
-    if (left.length < studio.parts.size) {
-      studio.parts = new Map(left);
-      return;
-    }
+    if (this.#letGo(triangle)) return;
     const path = `/api/surfaces/${studio.surface.id}/faces?unit=part&triangle=${triangle}`;
     const triangles = new Uint32Array(await bytes(path));
-    studio.parts = new Map([...studio.parts, [triangle, triangles]]);
+    // A second click on the same part may have come before the first was answered.
+    if (!this.#letGo(triangle)) studio.parts = new Map([...studio.parts, [triangle, triangles]]);
+  }
+
+  #letGo(triangle: number): boolean {
+    const { studio } = this.bench;
+    const left = [...studio.parts].filter(([, triangles]) => !triangles.includes(triangle));
+    if (left.length === studio.parts.size) return false;
+    studio.parts = new Map(left);
+    return true;
   }
 
   move(): void {}
