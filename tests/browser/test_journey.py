@@ -122,6 +122,11 @@ def test_from_import_to_export(page, server, db):
     assert after[1].startswith(before[1]) and after[0]["nodes"] == before[0]["nodes"]
     assert after[0]["accessors"][:-1] == before[0]["accessors"]
     del after[0]["meshes"][0]["primitives"][0]["attributes"]["_MASK0"]
+    # What the attribute holds stands beside it, and nothing else is new.
+    [told] = after[0]["meshes"][0]["extras"].pop("channel_sets")
+    assert told["attribute"] == "_MASK0" and len(told["channels"]) == 4
+    if not after[0]["meshes"][0]["extras"]:
+        del after[0]["meshes"][0]["extras"]
     assert after[0]["meshes"] == before[0]["meshes"]
 
     # The default is eight bits.
