@@ -8,6 +8,7 @@ import httpx2 as httpx
 import pytest
 from fastapi.testclient import TestClient
 from limits import HANG
+from samples import small_project
 from starlette.websockets import WebSocketDisconnect
 
 from ashblend.launch.command import _host
@@ -16,6 +17,7 @@ from ashblend.launch.token import kept_token
 from ashblend.server import doorkeeper
 from ashblend.server.app import create_app
 from ashblend.server.settings import Settings
+from ashblend.store.database import sessions
 
 TOKEN = "a-token-that-nobody-would-guess-0123456789"
 ADDRESS = "studio.example:8321"
@@ -38,8 +40,30 @@ def test_nothing_is_answered_without_the_token(outside):
     told = outside.get("/", headers=PAGE)
     assert told.status_code == 401 and "<h1>" in told.text and TOKEN not in told.text
     assert outside.post("/api/projects", json={"name": "Mine"}).status_code == 401
-    with pytest.raises(WebSocketDisconnect), outside.websocket_connect("/api/surfaces/x/live"):
-        pass
+
+
+def test_a_surfaces_socket_opens_for_whoever_has_the_token_and_for_nobody_else(outside, engine):
+    sample = small_project(sessions(engine))
+    path = f"/api/surfaces/{sample.surface}/live"
+
+    def refused(**headers: str) -> WebSocketDisconnect:
+        asked = {"host": ADDRESS, **headers}
+        with (
+            pytest.raises(WebSocketDisconnect) as closed,
+            outside.websocket_connect(path, headers=asked) as socket,
+        ):
+            socket.receive()
+        return closed.value
+
+    for cookie in ({}, {"cookie": "ash_token_8321=wrong"}):
+        closed = refused(**cookie)
+        assert closed.code == 1008 and "token" in closed.reason
+    outside.get(f"/?token={TOKEN}")
+    right = {"cookie": f"ash_token_8321={TOKEN}"}
+    with outside.websocket_connect(path, headers={"host": ADDRESS, **right}) as socket:
+        assert socket.receive()["type"] == "websocket.send"
+    assert refused(**right, origin="http://evil.example").code == 1008
+    assert refused(**right, host="127.0.0.1:8321").code == 1008
 
 
 def test_the_address_with_the_token_lets_in_and_leaves_no_trace_of_it(outside):

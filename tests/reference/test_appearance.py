@@ -235,9 +235,18 @@ def test_far_from_the_origin_float32_says_what_the_oracle_says(far, tile, offset
         np.testing.assert_allclose(found[name], expected[name], atol=2e-3, err_msg=name)
 
 
+@pytest.mark.parametrize("document", DIRECTED.values(), ids=DIRECTED.keys())
+def test_the_tape_says_what_the_reference_says_of_each_thing_alone(document):
+    as_the_tape_says(document)
+
+
 @settings(max_examples=60)
 @given(any_blends() | blend_documents())
 def test_the_tape_says_what_the_reference_says(document):
+    as_the_tape_says(document)
+
+
+def as_the_tape_says(document) -> None:
     tree = compile_blend(document)
     inputs = random_inputs(tree, 700, seed=3)
     textures = random_textures(slots_of(tree), 16, seed=4)
