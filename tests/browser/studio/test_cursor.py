@@ -45,6 +45,8 @@ def shown(page, surface, change) -> np.ndarray:
     answer = page.request.put(f"/api/blends/{view['blend']['id']}", data=body)
     assert answer.ok, answer.text()
     page.reload()
+    # A fill went to the Channel lens to be seen, and the lens stays over a reload.
+    page.get_by_role("radio", name="Blend", exact=True).last.click()
     settle(page)
     return picture(page)
 

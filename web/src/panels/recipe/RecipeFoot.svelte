@@ -66,6 +66,7 @@
               type="button"
               class="hover:bg-strong block w-full rounded px-2 py-1.5 text-left"
               title={source.about}
+              aria-label="{source.title} {source.about}"
               onclick={() => {
                 adding = false;
                 onadd(source.kind);
