@@ -4,6 +4,8 @@ from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from ashblend.core.bearing import CLOCKWISE
+
 
 class Setting(BaseModel):
     """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
@@ -27,6 +29,30 @@ class Setting(BaseModel):
     compass: bool = False
     pick: Literal["", "group", "channel", "lender", "places", "key light"] = ""
     only: tuple[str, tuple[str, ...]] | None = None
+
+
+def from_a_bearing() -> tuple[Setting, Setting]:
+    """Of a direction that something comes from, or that a place is held against."""
+    return (
+        Setting(
+            key="azimuth",
+            title="From",
+            about=CLOCKWISE,
+            pick="key light",
+            compass=True,
+            low=0,
+            high=360,
+            unit="°",
+        ),
+        Setting(
+            key="tilt",
+            title="Height of it",
+            about="Up from level; 90 is overhead",
+            low=-90,
+            high=90,
+            unit="°",
+        ),
+    )
 
 
 Unit = Literal["", "m", "°", "m²", "%"]

@@ -9,9 +9,9 @@ import numpy as np
 from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.bearing import CLOCKWISE, toward
+from ashblend.core.bearing import toward
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.source_document import Setting, from_a_bearing
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting
@@ -25,24 +25,7 @@ class OpennessMeasure(MeasureDocument):
     ends: ClassVar[tuple[float, float]] = (0.1, 0.9)
     coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
-        Setting(
-            key="azimuth",
-            title="From",
-            about=CLOCKWISE,
-            pick="key light",
-            compass=True,
-            low=0,
-            high=360,
-            unit="°",
-        ),
-        Setting(
-            key="tilt",
-            title="Height of it",
-            about="Up from level; 90 is overhead",
-            low=-90,
-            high=90,
-            unit="°",
-        ),
+        *from_a_bearing(),
         Setting(
             key="width",
             title="Width",

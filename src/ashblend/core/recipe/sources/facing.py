@@ -4,11 +4,10 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, FiniteFloat, model_validator
 
-from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue, Unit
 from ashblend.core.recipe.sources.slope import degrees_of
-from ashblend.core.source_document import Setting
+from ashblend.core.source_document import Setting, from_a_bearing
 from ashblend.core.tree import Parameter, dot, host, pointer
 
 
@@ -19,26 +18,7 @@ class FacingSource(SourceDocument):
     about: ClassVar[str] = "How far a place turns from a direction: 0° toward it, 180° away"
     unit: ClassVar[Unit] = "°"
     ends: ClassVar[tuple[float, float]] = (90.0, 30.0)
-    settings: ClassVar[tuple[Setting, ...]] = (
-        Setting(
-            key="azimuth",
-            title="From",
-            about=CLOCKWISE,
-            pick="key light",
-            compass=True,
-            low=0,
-            high=360,
-            unit="°",
-        ),
-        Setting(
-            key="tilt",
-            title="Height of it",
-            about="Up from level; 90 is overhead",
-            low=-90,
-            high=90,
-            unit="°",
-        ),
-    )
+    settings: ClassVar[tuple[Setting, ...]] = from_a_bearing()
 
     kind: Literal["facing"] = "facing"
     azimuth: Annotated[FiniteFloat, Field(ge=0, le=360)] = 180.0
