@@ -435,5 +435,3 @@ def test_nothing_is_lost_where_a_few_triangles_are_far_smaller_than_most():
     spot = np.exp(-((at[:, 0] + 1.5) ** 2 + at[:, 2] ** 2) / 4).astype(np.float64)
     even = spread_out(flow, spot, 3.0)
     assert (even * areas).sum() == pytest.approx((spot * areas).sum(), rel=1e-3)
-    # And it comes through the knot.
-    assert even[(at[:, 0] == 3) & (at[:, 2] == 0)][0] > 0.3 * even[(at[:, 0] == -3) & (at[:, 2] == 0)][0]

@@ -55,7 +55,7 @@ def test_a_recipe_mask_is_built_kept_painted_over_and_run_again(page, db):
     # Height alone: the painted channel's term goes, a ramp over the surface's own heights comes.
     page.get_by_role("button", name="Remove Channel R").click()
     add_term(page, "Height")
-    page.wait_for_timeout(400)
+    settle(page)
     by_height = differs(page, bare, 60)
     term = document(db, sample)["layers"][0]["mask"]["terms"][0]
     assert term["source"] == {"kind": "height"} and (term["low"], term["high"]) == (0, 2)
@@ -75,7 +75,7 @@ def test_a_recipe_mask_is_built_kept_painted_over_and_run_again(page, db):
     field.press("Enter")
     page.get_by_label("Ramp of Height, full at").fill("1.5 m")
     page.get_by_label("Ramp of Height, full at").press("Enter")
-    page.wait_for_timeout(400)
+    settle(page)
     settle(page)
     masked = picture(page)
     # Kept in a channel it looks the same, and the shader reads the channel alone.
@@ -122,7 +122,7 @@ def test_a_slope_ramp_is_dragged_on_its_histogram(page, db):
     open_surface(page, sample.surface)
     page.get_by_role("button", name="Remove Channel R").click()
     add_term(page, "Slope")
-    page.wait_for_timeout(400)
+    settle(page)
     settle(page)
     first = picture(page)
     bars = page.get_by_role("group", name="Ramp of Slope").locator("rect")
@@ -137,7 +137,7 @@ def test_a_slope_ramp_is_dragged_on_its_histogram(page, db):
         page.mouse.up()
     settle(page)
     differs(page, first, 40)
-    page.wait_for_timeout(600)
+    settle(page)
     term = document(db, sample)["layers"][0]["mask"]["terms"][0]
     for end, value in (("none", term["low"]), ("full", term["high"])):
         expect(page.get_by_label(f"Ramp of Slope, {end} at")).to_have_value(f"{round(value, 1):g}°")
@@ -195,10 +195,10 @@ def test_layers_of_every_kind_are_added_doubled_copied_and_looked_at_alone(page,
     everything = picture(page)
     page.keyboard.press("Shift+V")
     settle(page)
-    page.wait_for_timeout(600)
+    settle(page)
     expect(page.get_by_role("button", name="Look at Light alone")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("Shift+V")
-    page.wait_for_timeout(600)
+    settle(page)
     shows(page, everything)
     kept = document(db, sample)
     assert [x["kind"] for x in kept["layers"]] == ["cover", "film", "tint", "cover", "cover"]
@@ -240,7 +240,7 @@ def test_no_texture_at_all_and_a_swapped_material_keep_the_paint(page, db):
     page.get_by_role("radio", name="Replace").click()
     expect(page.get_by_text("0 samples a pixel")).to_be_visible()
     settle(page)
-    page.wait_for_timeout(400)
+    settle(page)
     bare = picture(page)
     assert (bare[..., 0] - bare[..., 1]).max() > 60, "R of the set is red"
     with db() as session:
@@ -311,7 +311,7 @@ def test_layers_are_grouped_folded_hidden_and_moved_as_one(page, db):
     page.get_by_label("Group of Light", exact=True).click()
     page.get_by_role("option", name="Weather").click()
     settle(page)
-    page.wait_for_timeout(500)
+    settle(page)
     # Joining from below it lies lowest of the group: little else moves.
     assert layer_names(page) == ["Rain", "Light", "Salt"]
     kept = document(db, sample)
@@ -325,18 +325,18 @@ def test_layers_are_grouped_folded_hidden_and_moved_as_one(page, db):
     page.get_by_label("Move Weather").press("Enter")
     page.get_by_label("Move Weather").press("ArrowDown")
     page.get_by_label("Move Weather").press("Enter")
-    page.wait_for_timeout(500)
+    settle(page)
     settle(page)
     assert [x["name"] for x in document(db, sample)["layers"]] == ["Light", "Rain", "Salt"]
     head.click()
     assert layer_names(page) == ["Salt", "Rain", "Light"]
     # Down from over the group, a layer goes into it first.
     layer(page, "Salt").press("Alt+ArrowDown")
-    page.wait_for_timeout(500)
+    settle(page)
     assert [x["group"] for x in document(db, sample)["layers"]] == ["group-1"] * 3
     page.get_by_role("button", name="Hide Weather").click()
     settle(page)
-    page.wait_for_timeout(500)
+    settle(page)
     differs(page, together, 40)
     expect(page.get_by_text("2 samples a pixel")).to_be_visible()
     for _ in range(3):
@@ -349,7 +349,7 @@ def test_a_recipe_is_kept_with_a_picture_and_laid_on_another_surface(page, db):
     sample = small_project(db, ramp())
     open_surface(page, sample.surface)
     add_term(page, "Height")
-    page.wait_for_timeout(400)
+    settle(page)
     page.get_by_role("button", name="Kept", exact=True).click()
     page.get_by_label("Name to keep this recipe by").fill("Tide")
     page.get_by_role("button", name="Keep", exact=True).click()
@@ -373,7 +373,7 @@ def test_a_recipe_is_kept_with_a_picture_and_laid_on_another_surface(page, db):
     page.get_by_role("button", name="Kept", exact=True).click()
     page.get_by_role("button", name="Tide", exact=True).click()
     expect(page.get_by_text("A recipe of 2")).to_be_visible()
-    page.wait_for_timeout(500)
+    settle(page)
     settle(page)
     kinds = [t["source"]["kind"] for t in document(db, sample)["layers"][0]["mask"]["terms"]]
     assert kinds == ["channel", "height"]
@@ -447,7 +447,7 @@ def test_a_picture_made_elsewhere_is_a_mask_by_pixel_and_by_site(page, db):
         ).click()
     chooser.value.set_files({"name": "half.png", "mimeType": "image/png", "buffer": write_png(grey)})
     expect(page.get_by_role("button", name="Remove Picture")).to_be_visible()
-    page.wait_for_timeout(400)
+    settle(page)
     masked = differs(page, bare, 60)
     # u runs along x, which runs to the right and down from the first view: one half is light.
     changed = np.abs(masked - bare).max(axis=2) > 60

@@ -184,7 +184,7 @@ def test_materials_are_swapped_at_once_and_jpegs_are_taken(page, db):
     page.get_by_role("button", name="Add material", exact=True).click()
     expect(page.get_by_label("Material", exact=True)).to_contain_text("rust")
     settle(page)
-    page.wait_for_timeout(500)
+    settle(page)
     rust = picture(page)
     assert (rust[..., 0] - rust[..., 1]).max() > 60, "the new material is on the ground already"
     with db() as session:
@@ -207,7 +207,7 @@ def test_the_mapping_moves_the_tiles(page, db):
     )
     page.get_by_role("button", name="Add material", exact=True).click()
     expect(page.get_by_label("Material", exact=True)).to_contain_text("mark")
-    page.wait_for_timeout(500)
+    settle(page)
     first = picture(page)
     for label, value, back in (
         ("Rotation", "40", "0"),
@@ -246,3 +246,22 @@ def test_a_layers_name_goes_with_its_material_until_it_is_given_one(page, db):
     page.reload()
     settle(page)
     expect(layer(page, "Scree")).to_be_visible()
+
+
+def test_an_edit_that_is_on_its_way_is_not_called_saved(page, db):
+    """The bottom line waits for documents as it does for strokes."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    held = []
+    page.route(
+        "**/api/blends/*",
+        lambda route: held.append(route) if route.request.method == "PUT" else route.continue_(),
+    )
+    set_slider(page, "Opacity", "40")
+    state = page.get_by_test_id("save-state")
+    expect(state).to_have_text("Saving …")
+    while not held:
+        page.wait_for_timeout(50)
+    expect(state).to_have_text("Saving …")
+    held[0].continue_()
+    expect(state).to_have_text("All strokes saved")

@@ -51,7 +51,8 @@
     if (studio.painting.active) return { text: "Painting", warn: false };
     if (silent) return { text: "The server does not answer: not everything is saved yet", warn: true };
     if (long) return { text: "The stroke is still being painted …", warn: false };
-    if (studio.unsaved > 0 || studio.surveys.draft.waits) return { text: "Saving …", warn: false };
+    if (studio.unsaved > 0 || studio.surveys.draft.waits || studio.documents.writing)
+      return { text: "Saving …", warn: false };
     return { text: "All strokes saved", warn: false };
   });
 </script>

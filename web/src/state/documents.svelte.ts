@@ -25,7 +25,7 @@ import type {
   ProjectView,
   StencilView,
 } from "./types";
-import { DocumentWriter } from "./writer";
+import { DocumentWriter } from "./writer.svelte";
 
 /** layer: its id, or null for a drive. */
 export interface Reader {
@@ -43,8 +43,8 @@ export class Documents {
   /** Ids of the groups of layers that are folded: how one looks at the blend, and no part of it. */
   readonly folded = new SvelteSet<string>();
 
-  #blendWriter: DocumentWriter<BlendDocument, BlendView>;
-  #setWriters = new Map<string, DocumentWriter<ChannelSetDocument, ChannelSetView>>();
+  readonly #blendWriter: DocumentWriter<BlendDocument, BlendView>;
+  #setWriters = $state.raw(new Map<string, DocumentWriter<ChannelSetDocument, ChannelSetView>>());
 
   constructor(
     private readonly studio: Studio,
@@ -152,6 +152,11 @@ export class Documents {
 
   material(id: string | null): MaterialView | undefined {
     return id ? this.materials.find((m) => m.id === id) : undefined;
+  }
+
+  /** Whether an edit is not with the server yet. */
+  get writing(): boolean {
+    return this.#blendWriter.pending || [...this.#setWriters.values()].some((writer) => writer.pending);
   }
 
   /** Who reads a channel of the chosen set, as the server found it: layers and drives, lowest first. */

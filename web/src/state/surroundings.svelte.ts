@@ -3,7 +3,7 @@
 import { answer, server } from "./server";
 import { tellError } from "./told";
 import type { Neighbour, SurroundingsView } from "./types";
-import { DocumentWriter } from "./writer";
+import { DocumentWriter } from "./writer.svelte";
 
 export class Around {
   neighbours = $state.raw<Neighbour[]>([]);

@@ -6,9 +6,9 @@ import { tellError } from "./told";
 const PAUSE = 120;
 
 export class DocumentWriter<Document, View extends { revision: number }> {
-  #wish: Document | null = null;
+  #wish = $state.raw<Document | null>(null);
   #timer: ReturnType<typeof setTimeout> | undefined;
-  #busy = false;
+  #busy = $state(false);
 
   constructor(
     public revision: number,
