@@ -31,7 +31,6 @@ class ThicknessMeasure(MeasureDocument):
     about: ClassVar[str] = "How thick it is under a place, in metres: thin parts let light through and break"
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.2, 0.02)
-    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="metres",
@@ -152,7 +151,9 @@ def _on(body: Body, wanted: ThicknessMeasure, progress: Progress) -> F32:
         along = np.einsum("kij,kj->ki", rays, inward[span])
         deep = np.minimum(far * along + np.float32(body.lift), np.float32(wanted.metres))
         # What it leaves by looks away from where it went in, or it only cut a corner.
-        opposite = (faces < 0) | (np.einsum("kij,kj->ki", normals[faces], inward[span]) > AWAY)
+        # Which way its corners run is not asked: a stand-in's may be turned.
+        leaves = np.abs(np.einsum("kij,kj->ki", normals[faces], inward[span]))
+        opposite = (faces < 0) | (leaves > AWAY)
         told = opposite.sum(axis=1)
         mean = np.where(opposite, deep, 0).sum(axis=1) / np.maximum(told, 1)
         # Nothing lies opposite: told as below all that is, and taken where no side has anything.
