@@ -30,6 +30,7 @@ def shape(monkeypatch) -> Shape:
     ("kind", "settings_of", "together"),
     [
         ("openness", {"metres": 3.0}, 0.95),
+        ("thickness", {"metres": 5.0}, 0.9),
         ("runs", {"metres": 0.1}, 0.6),
     ],
 )

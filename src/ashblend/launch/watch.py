@@ -7,7 +7,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from ashblend.launch.postgres import Cluster, Server
+from ashblend.launch.postgres import Cluster, NoPostgres, Server
 
 # Seconds between two looks, and between two tries.
 LOOK, TRY = 1.0, 2.0
@@ -41,7 +41,10 @@ class Watch:
         self.trouble = ENDED
         print(ENDED[0], flush=True)
         while True:
-            said = self._cluster.start_again(self._server)
+            try:
+                said = self._cluster.start_again(self._server)
+            except NoPostgres as error:
+                said = str(error)
             if not said:
                 break
             if "No space left" in said and self.trouble is ENDED:

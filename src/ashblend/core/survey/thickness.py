@@ -31,6 +31,7 @@ class ThicknessMeasure(MeasureDocument):
     about: ClassVar[str] = "How thick it is under a place, in metres: thin parts let light through and break"
     unit: ClassVar[Unit] = "m"
     ends: ClassVar[tuple[float, float]] = (0.2, 0.02)
+    coarsely: ClassVar[bool] = True
     settings: ClassVar[tuple[Setting, ...]] = (
         Setting(
             key="metres",
@@ -93,7 +94,8 @@ def _sides(place_of_corner: I32, normals: F32, doubled: F64, mean: F32) -> tuple
         for j in range(first[p], first[p + 1]):
             t = faces[j]
             dot = normals[t, 0] * mean[p, 0] + normals[t, 1] * mean[p, 1] + normals[t, 2] * mean[p, 2]
-            alike = alike and (dot >= ALIKE or doubled[t] == 0)
+            # What looks away from the whole is folded over: a sliver, and no side.
+            alike = alike and (dot >= ALIKE or dot <= 0 or doubled[t] == 0)
         if alike:
             owners[found], ways[found] = p, mean[p]
             found += 1
@@ -101,7 +103,8 @@ def _sides(place_of_corner: I32, normals: F32, doubled: F64, mean: F32) -> tuple
         begin = found
         for j in range(first[p], first[p + 1]):
             t = faces[j]
-            if doubled[t] == 0:
+            dot = normals[t, 0] * mean[p, 0] + normals[t, 1] * mean[p, 1] + normals[t, 2] * mean[p, 2]
+            if doubled[t] == 0 or dot <= 0:
                 continue
             of = -1
             for k in range(begin, found):
@@ -151,9 +154,7 @@ def _on(body: Body, wanted: ThicknessMeasure, progress: Progress) -> F32:
         along = np.einsum("kij,kj->ki", rays, inward[span])
         deep = np.minimum(far * along + np.float32(body.lift), np.float32(wanted.metres))
         # What it leaves by looks away from where it went in, or it only cut a corner.
-        # Which way its corners run is not asked: a stand-in's may be turned.
-        leaves = np.abs(np.einsum("kij,kj->ki", normals[faces], inward[span]))
-        opposite = (faces < 0) | (leaves > AWAY)
+        opposite = (faces < 0) | (np.einsum("kij,kj->ki", normals[faces], inward[span]) > AWAY)
         told = opposite.sum(axis=1)
         mean = np.where(opposite, deep, 0).sum(axis=1) / np.maximum(told, 1)
         # Nothing lies opposite: told as below all that is, and taken where no side has anything.
