@@ -17,7 +17,7 @@ from ashblend.core.progress import silent
 from ashblend.core.recipe import Recipe
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
 from ashblend.core.sites import Group, Mesh, Places, UVTexels, mesh_vertices
-from ashblend.core.survey import MEASURES, Body, ChannelOf, Lent
+from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.edges import EdgesMeasure, folded_edges
 from ashblend.core.survey.pictures import SHOWN, picture
@@ -29,7 +29,7 @@ BY_RAYS = {"occlusion", "openness", "thickness", "runs"}
 
 def body_of(mesh: Mesh, around: np.ndarray | None = None) -> Body:
     sites = mesh_vertices(mesh)
-    return Body(mesh, sites) if around is None else Body(mesh, sites, lambda: around)
+    return Body(mesh, sites) if around is None else Body(mesh, sites, Around({None: "it"}, lambda _: around))
 
 
 LENDER = ChannelOf(channel_set=UUID(int=0))
@@ -608,6 +608,15 @@ def test_distance_to_group_borders_a_height_and_neighbours():
     np.testing.assert_allclose(on(body_of(plane(3, 1.0), roof), "distance", of="neighbours"), 1, atol=1e-6)
     with pytest.raises(ValueError, match="Nothing stands around"):
         on(plane(3, 1.0), "distance", of="neighbours")
+    # A sill beside it is nearer than the roof; either may be meant alone.
+    here, there = UUID(int=1), UUID(int=2)
+    sill = roof - np.array([0, 1.25, 0], np.float32)
+    stand = {None: np.concatenate([roof, sill]), here: roof, there: sill}
+    around = Around({other: str(other) for other in stand}, stand.__getitem__)
+    amid = Body(plane(3, 1.0), mesh_vertices(plane(3, 1.0)), around)
+    for other, metres in ((None, 0.25), (here, 1.0), (there, 0.25)):
+        far = on(amid, "distance", of="neighbours", neighbour=other)
+        np.testing.assert_allclose(far, metres, atol=1e-6)
 
 
 # Along an axis, parts

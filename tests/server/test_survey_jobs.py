@@ -432,6 +432,56 @@ def test_what_stands_around_hides_when_asked_and_moving_it_makes_that_stale(clie
         assert abs(talk.values[:, 0].astype(float).mean() - alone) < 0.01 * FULL
 
 
+def test_distance_may_go_to_one_of_those_around_and_asks_nothing_of_the_others(client, db, sample):
+    url = f"/api/surfaces/{sample.surface}/surroundings"
+    for name in ("Far", "Near"):
+        data = build_glb(plane(3, 6.0), [], name)
+        read = read_mesh(f"{name}.glb", data)
+        with db.begin() as session:
+            facts = take_in(read, mesh_vertices(read)).facts
+            create_surface(session, sample.project, name, f"{name}.glb", data, facts, [])
+    others = {name: ident for ident, name in client.get(url).json()["others"].items()}
+
+    def stand(**above: float) -> None:
+        document = [{"surface": others[name], "x": -2, "z": -2, "above": m} for name, m in above.items()]
+        wish = {"revision": client.get(url).json()["revision"], "document": {"neighbours": document}}
+        client.put(url, json=wish).raise_for_status()
+
+    def to(name: str | None) -> dict:
+        source = {"kind": "distance", "of": "neighbours", "neighbour": name and others[name]}
+        return {"terms": [{"source": source, "low": 0.0, "high": 2.0}]}
+
+    with window(client, sample) as talk:
+        held: dict[str | None, float] = {}
+
+        def run(name: str | None) -> None:
+            ask(talk, sample, to(name))
+            talk.until("saved")
+            held[name] = talk.values[:, 0].astype(float).mean() / FULL
+
+        def stale_after(**above: float) -> bool:
+            stand(**above)
+            return talk.until("statistics")["channels"][str(sample.channel_set)][0]["stale"]
+
+        stand(Far=1.6, Near=1.2)
+        run("Near")
+        run(None)
+        run("Far")
+        assert held[None] == held["Near"] < held["Far"] - 0.15
+        talk.until("statistics")
+        # What else stands there comes and goes, and says nothing of it.
+        assert not stale_after(Far=1.6, Near=1.3)
+        assert not stale_after(Far=1.6)
+        assert stale_after(Far=1.7)
+        run("Far")
+        talk.until("statistics")
+        stand(Near=1.2)
+        ask(talk, sample, to("Far"))
+        while (job := talk.until("job"))["state"] in ("waiting", "running"):
+            pass
+        assert job["state"] == "failed" and "does not stand around" in job["problem"]
+
+
 def test_what_was_measured_stays_at_hand_when_a_set_is_added(client, sample):
     with window(client, sample) as talk:
         ask(talk, sample, HIDDEN)

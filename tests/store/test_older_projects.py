@@ -15,6 +15,7 @@ import numpy as np
 import psycopg
 import pytest
 import zstandard
+from sqlalchemy import select
 from databases import empty_database
 
 from ashblend.server.live import history, probe
@@ -22,6 +23,7 @@ from ashblend.server.live.messages import Probe
 from ashblend.server.live.surface import OpenSurface, facts_of
 from ashblend.store.database import connect, migrate, sessions
 from ashblend.store.materials import bring_packs_up_to_date
+from ashblend.store.models import Material
 
 DATA = Path(__file__).parents[1] / "data"
 SAID = json.loads((DATA / "project_of_0002.json").read_text())
@@ -64,6 +66,7 @@ def surface(cluster):
     with sessions(engine).begin() as session:
         assert bring_packs_up_to_date(session) > 0
         assert bring_packs_up_to_date(session) == 0
+        assert all(row.document["slope"] >= 0 for row in session.scalars(select(Material)))
     opened = OpenSurface(sessions(engine), UUID(SAID["surface"]))
     yield opened
     engine.dispose()

@@ -11,8 +11,8 @@ class Setting(BaseModel):
     """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
 
     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-    borrowed, places on it, the direction of the key light. compass: it is a bearing, shown as one. only: it matters only while another field holds one of some
-    values.
+    borrowed, places on it, the direction of the key light, surfaces around it. compass: it is a bearing, shown as one.
+    only: it matters only while another field holds one of some values. free: nothing need be picked.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -27,7 +27,8 @@ class Setting(BaseModel):
     whole: bool = False
     choices: tuple[str, ...] = ()
     compass: bool = False
-    pick: Literal["", "group", "channel", "lender", "places", "key light"] = ""
+    pick: Literal["", "group", "channel", "lender", "places", "key light", "neighbour"] = ""
+    free: bool = False
     only: tuple[str, tuple[str, ...]] | None = None
 
 

@@ -24,9 +24,10 @@ from ashblend.core.materials import (
     texture_set,
 )
 from ashblend.core.materials.packing import LARGEST, PackName
+from ashblend.core.materials.relief import rms_slope
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.documents import get_row
-from ashblend.store.models import Material
+from ashblend.store.models import Material, ShelfMaterial
 
 PackedSet = dict[PackName, PackedTexels]
 Packs = dict[PackName, U8]
@@ -57,6 +58,7 @@ def material_document(
         "name": name,
         "maps": {role: put_blob(session, data) for role, data in maps.items()},
         "packs": _put_packs(session, packs),
+        "slope": rms_slope(packs["detail"]),
     }
     return document, size
 
@@ -98,10 +100,16 @@ def bring_packs_up_to_date(session: Session) -> int:
         maps = {role: get_blob(session, sha) for role, sha in material.document["maps"].items()}
         material.size, packs = packed_maps(maps)
         material.document = {**material.document, "packs": _put_packs(session, packs)}
+    rows: list[Material | ShelfMaterial] = [
+        *session.scalars(select(Material).where(Material.document["slope"].astext.is_(None))),
+        *session.scalars(select(ShelfMaterial).where(ShelfMaterial.document["slope"].astext.is_(None))),
+    ]
+    for row in rows:
+        row.document = {**row.document, "slope": rms_slope(read_pack(session, row, "detail"))}
     return len(outdated)
 
 
-def read_pack(session: Session, material: Material, name: PackName) -> U8:
+def read_pack(session: Session, material: Material | ShelfMaterial, name: PackName) -> U8:
     """Texels (size, size, 4) uint8 of a pack, at the material's own size."""
     data = zlib.decompress(get_blob(session, material.document["packs"][name]))
     return np.frombuffer(data, np.uint8).reshape(material.size, material.size, 4)

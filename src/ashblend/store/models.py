@@ -261,7 +261,7 @@ class KeptMeasure(Base):
 
 
 class Material(Base):
-    """document: {"name", "maps": role → blob}. size: edge in texels of the packed maps."""
+    """document: {"name", "maps": role → blob, "packs": pack → blob, "slope"}. size: edge in texels of the packed maps."""
 
     __tablename__ = "material"
 

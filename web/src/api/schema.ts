@@ -2448,6 +2448,8 @@ export interface components {
         /**
          * DistanceMeasure
          * @description of: what it is the distance to. height: in metres, where it is to a height. way: along the surface or straight.
+         *
+         *     neighbour: the surface that it is to, wherever that stands around; None for the nearest of all.
          */
         DistanceMeasure: {
             area?: components["schemas"]["ChannelOf"] | null;
@@ -2466,6 +2468,8 @@ export interface components {
              * @enum {string}
              */
             kind: "distance";
+            /** Neighbour */
+            neighbour?: string | null;
             /**
              * Of
              * @default open borders
@@ -3374,6 +3378,10 @@ export interface components {
          * @description What blends and recipes are made of.
          */
         Ingredients: {
+            /** Colourings */
+            colourings: {
+                [key: string]: unknown;
+            };
             /** Far */
             far: {
                 [key: string]: unknown;
@@ -3929,7 +3937,8 @@ export interface components {
         };
         /**
          * MaterialView
-         * @description size: edge in texels at which the viewport samples it. maps: roles that were uploaded.
+         * @description size: edge in texels at which the viewport samples it. maps: roles that were uploaded. relief: whether its
+         *     normals alone are seen.
          */
         MaterialView: {
             /**
@@ -3941,6 +3950,8 @@ export interface components {
             maps: string[];
             /** Name */
             name: string;
+            /** Relief */
+            relief: boolean;
             /** Revision */
             revision: number;
             /** Size */
@@ -5281,8 +5292,8 @@ export interface components {
          * @description How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
          *
          *     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-         *     borrowed, places on it, the direction of the key light. compass: it is a bearing, shown as one. only: it matters only while another field holds one of some
-         *     values.
+         *     borrowed, places on it, the direction of the key light, surfaces around it. compass: it is a bearing, shown as one.
+         *     only: it matters only while another field holds one of some values. free: nothing need be picked.
          */
         Setting: {
             /** About */
@@ -5297,6 +5308,11 @@ export interface components {
              * @default false
              */
             compass: boolean;
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
             /**
              * High
              * @default 1
@@ -5324,7 +5340,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            pick: "" | "group" | "channel" | "lender" | "places" | "key light";
+            pick: "" | "group" | "channel" | "lender" | "places" | "key light" | "neighbour";
             /** Title */
             title: string;
             /**

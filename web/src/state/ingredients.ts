@@ -27,8 +27,11 @@ export function lacksPick({ source, on }: Term): boolean {
   return (
     on !== false &&
     sourceOf(source.kind).settings.some(
-      ({ key, pick, only }) =>
-        pick && (!only || only[1].includes(String(values[only[0]]))) && !String(values[key] ?? "").length,
+      ({ key, pick, free, only }) =>
+        pick &&
+        !free &&
+        (!only || only[1].includes(String(values[only[0]]))) &&
+        !String(values[key] ?? "").length,
     )
   );
 }

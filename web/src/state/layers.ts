@@ -46,7 +46,10 @@ export function onlyChannel(mask: Recipe): ChannelAddress | null {
   return { channel_set: term.source.channel_set, channel: term.source.channel };
 }
 
-/** A layer for the top: of a material that the blend does not use yet, where there is one. tile: its size in metres. */
+/**
+ * A layer for the top: of a material that the blend does not use yet, where there is one, and with normals that are
+ * seen where it has nothing else. tile: its size in metres.
+ */
 export function fresh(
   document: BlendDocument,
   kind: KindView,
@@ -56,7 +59,10 @@ export function fresh(
 ): Layer {
   const first = kind.first as unknown as Layer;
   const used = new Set([document.ground.material, ...document.layers.map(materialOf)]);
-  const material = materials.find((m) => !used.has(m.id)) ?? materials[0];
+  const free = materials.filter((m) => !used.has(m.id));
+  const material =
+    (kind.kind === "relief" ? (free.find((m) => m.relief) ?? materials.find((m) => m.relief)) : free[0]) ??
+    materials[0];
   const made = { ...first, id: freeId(document), name: kind.title, mask };
   if (!("mapping" in first) || !material) return made;
   const { projection } = document.ground.mapping;

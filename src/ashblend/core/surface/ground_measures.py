@@ -51,10 +51,10 @@ class GroundMeasures(Measures):
         self._glances.clear()
         self._last_body = self._last_glance = None
 
-    def stand_amid(self, name: str, around: Around) -> None:
-        if name != self._around_name:
+    def stand_amid(self, around: Around) -> None:
+        if around.names != self._around.names:
             self._last_glance = None
-        super().stand_amid(name, around)
+        super().stand_amid(around)
 
     def _kept_as(self, measure: MeasureDocument, sites: Sites) -> Known:
         return measure, 0, self.beside(measure)

@@ -8,7 +8,6 @@ from ashblend.core.progress import Progress, silent
 from ashblend.core.sites import Mesh, MeshVertices, Sites
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent, MeasureDocument
-from ashblend.core.survey.body import nobody
 from ashblend.core.survey.coarse import Coarse, coarse
 
 # Bytes of measures that are kept at hand, a float32 a site each.
@@ -38,9 +37,8 @@ class Measures:
         self._making = RLock()
         self._last_body: Body | None = None
         self._last_coarse: tuple[Body, Coarse] | None = None
-        # What stands around it, for measures that ask, and a short name of that.
-        self._around: Around = nobody
-        self._around_name = ""
+        # What stands around it, for measures that ask.
+        self._around = Around()
         # Channels that measures are made from, and short names of what they hold.
         self._lent: dict[ChannelOf, Callable[[], Lent]] = {}
         self._lent_names: dict[ChannelOf, str] = {}
@@ -49,21 +47,22 @@ class Measures:
         """What another knew of what is outside, and of sites that both have."""
         there = {id(sites) for sites in shared}
         self._kept.update((key, held) for key, held in other._kept.items() if key[1] in there)
-        if not self._around_name:
-            self._around, self._around_name = other._around, other._around_name
+        if not self._around.names:
+            self._around = other._around
         self._lent, self._lent_names = other._lent | self._lent, other._lent_names | self._lent_names
 
     # What is outside
 
-    def stand_amid(self, name: str, around: Around) -> None:
-        """Have measures that ask know what stands around it. name: short, another one for anything else."""
-        if name != self._around_name:
-            self._around, self._around_name = around, name
+    def stand_amid(self, around: Around) -> None:
+        """Have measures that ask know what stands around it."""
+        if around.names != self._around.names:
+            self._around = around
             self._last_body = None
 
     def amid(self, measures: Iterable[MeasureDocument]) -> str:
         """Short name of what stands around it, where any of the measures ask; else nothing."""
-        return self._around_name if any(measure.amid for measure in measures) else ""
+        asked = dict.fromkeys(measure.beside for measure in measures if measure.amid)
+        return "".join(self._around.name_of(other) for other in asked)
 
     def hear(self, channel: ChannelOf, name: str, lent: Callable[[], Lent]) -> None:
         """Have measures know a channel that they are made from. name: short, another one when it holds other values.

@@ -6,8 +6,9 @@ from typing import Annotated
 from pydantic import Field
 
 from ashblend.core.survey.along import ALONG, AlongMeasure
+from ashblend.core.survey.around import Around
 from ashblend.core.survey.aspect import ASPECT, AspectMeasure
-from ashblend.core.survey.body import Around, Body
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.borrow import BORROW, BorrowMeasure
 from ashblend.core.survey.cavity import CAVITY, CavityMeasure
 from ashblend.core.survey.convexity import CONVEXITY, ConvexityMeasure

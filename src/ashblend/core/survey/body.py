@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import cached_property
 from types import MappingProxyType
+from uuid import UUID
 
 import numpy as np
 
@@ -15,11 +16,10 @@ from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertic
 from ashblend.core.sites.diffuse import Flow, flow_over, spread_out
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.patch import Graph, Patch
+from ashblend.core.survey.around import Around
 from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.rays import Rays, Spots
 
-# Triangles around a body: (n, 3, 3) corners in its own metres.
-Around = Callable[[], F32]
 # How far from the surface a ray begins, as a share of its size: float32 tells places apart to 6e-8 of it.
 LIFTED = 4e-6
 
@@ -35,10 +35,6 @@ def without_borders(mesh: Mesh, sites: Sites) -> Sites:
     )
 
 
-def nobody() -> F32:
-    return np.empty((0, 3, 3), np.float32)
-
-
 class Body:
     """around: what stands around it. lent: channels that measures of it are made from.
 
@@ -49,7 +45,7 @@ class Body:
         self,
         mesh: Mesh,
         sites: Sites,
-        around: Around = nobody,
+        around: Around = Around(),  # noqa: B008 it is frozen
         lent: Mapping[ChannelOf, Callable[[], Lent]] = MappingProxyType({}),
     ) -> None:
         self.mesh = mesh
@@ -169,12 +165,12 @@ class Body:
         """Rays that meet this surface."""
         return Rays(self._own)
 
-    @cached_property
-    def around(self) -> F32:
-        """(n, 3, 3) corners of what stands around it, from the middle."""
-        return (self._around().astype(np.float64) - self.middle).astype(np.float32)
+    def around(self, other: UUID | None = None) -> F32:
+        """(n, 3, 3) corners of what stands around it, from the middle. other: of one surface only."""
+        return (self._around.corners(other).astype(np.float64) - self.middle).astype(np.float32)
 
     @cached_property
     def amid(self) -> Rays:
         """Rays that meet this surface or what stands around it."""
-        return Rays(np.concatenate([self._own, self.around])) if self.around.size else self.alone
+        around = self.around()
+        return Rays(np.concatenate([self._own, around])) if around.size else self.alone

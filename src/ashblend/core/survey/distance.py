@@ -4,6 +4,7 @@ Along it by a front that marches (sites/geodesic.py); through the air the straig
 """
 
 from typing import Annotated, ClassVar, Literal, Self
+from uuid import UUID
 
 import numpy as np
 from pydantic import Field, FiniteFloat
@@ -28,7 +29,10 @@ TO = ("open borders", "group borders", "a group", "a painted area", "a height", 
 
 
 class DistanceMeasure(MeasureDocument):
-    """of: what it is the distance to. height: in metres, where it is to a height. way: along the surface or straight."""
+    """of: what it is the distance to. height: in metres, where it is to a height. way: along the surface or straight.
+
+    neighbour: the surface that it is to, wherever that stands around; None for the nearest of all.
+    """
 
     title: ClassVar[str] = "Distance"
     about: ClassVar[str] = (
@@ -61,6 +65,14 @@ class DistanceMeasure(MeasureDocument):
             only=("of", ("a height",)),
         ),
         Setting(
+            key="neighbour",
+            title="Which",
+            about="One of the surfaces that stand around, or the nearest of all",
+            pick="neighbour",
+            free=True,
+            only=("of", ("neighbours",)),
+        ),
+        Setting(
             key="way",
             title="Way",
             about="Along the surface, or straight through the air",
@@ -77,10 +89,15 @@ class DistanceMeasure(MeasureDocument):
     area: ChannelOf | None = None
     height: Annotated[FiniteFloat, Field(ge=-1e5, le=1e5)] = 0.0
     way: Literal["along", "straight"] = "along"
+    neighbour: UUID | None = None
 
     @property
     def amid(self) -> bool:
         return self.of == "neighbours"
+
+    @property
+    def beside(self) -> UUID | None:
+        return self.neighbour if self.amid else None
 
     @property
     def by_faces(self) -> bool:
@@ -141,9 +158,13 @@ def _from_height(body: Body, height: float) -> F64:
 
 def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
     if wanted.amid:
-        flat = body.around.reshape(-1, 3)
+        flat = body.around(wanted.beside).reshape(-1, 3)
         if flat.shape[0] == 0:
-            raise ValueError("Nothing stands around this surface: add neighbours in Prepare.")
+            raise ValueError(
+                "Nothing stands around this surface: add neighbours in Prepare."
+                if wanted.beside is None
+                else "The surface that it is the distance to does not stand around this one: add it in Prepare."
+            )
         tree = ClosestTree(flat, np.arange(flat.shape[0], dtype=np.uint32).reshape(-1, 3))
         return body.on_all(tree.closest(body.positions, progress=progress).distances)
     if wanted.of == "a height":

@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Self
+from uuid import UUID
 
 from pydantic import Field, FiniteFloat
 
@@ -63,6 +64,11 @@ class MeasureDocument(SourceDocument):
     def amid(self) -> bool:
         """Whether it asks what stands around the surface."""
         return False
+
+    @property
+    def beside(self) -> UUID | None:
+        """The one surface of those around that it asks; None for all."""
+        return None
 
     @property
     def reads(self) -> ChannelOf | None:

@@ -10,6 +10,7 @@ from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials import MAP_ROLES, at_size, material_picture
 from ashblend.core.materials.packing import LARGEST
+from ashblend.core.materials.relief import SEEN
 from ashblend.server.routes.parts import DatabaseSession, OpenDatabase, read_upload
 from ashblend.store.documents import get_row
 from ashblend.store.materials import create_material, packed_maps, read_pack, read_packs
@@ -23,13 +24,16 @@ FOR_GOOD = {"cache-control": "private, max-age=31536000, immutable"}
 
 
 class MaterialView(BaseModel):
-    """size: edge in texels at which the viewport samples it. maps: roles that were uploaded."""
+    """size: edge in texels at which the viewport samples it. maps: roles that were uploaded. relief: whether its
+    normals alone are seen.
+    """
 
     id: UUID
     name: str
     size: int
     revision: int
     maps: list[str]
+    relief: bool
 
 
 def material_view(row: Material) -> MaterialView:
@@ -39,6 +43,7 @@ def material_view(row: Material) -> MaterialView:
         size=row.size,
         revision=row.revision,
         maps=list(row.document["maps"]),
+        relief=row.document["slope"] >= SEEN,
     )
 
 

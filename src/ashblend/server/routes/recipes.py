@@ -14,6 +14,8 @@ from ashblend.core.blend.border import BorderStyle
 from ashblend.core.blend.border_picture import border_picture, bordered_blend
 from ashblend.core.blend.layers import LAYER_DOCUMENTS
 from ashblend.core.blend.layers.film import Ripples
+from ashblend.core.blend.layers.protocol import LayerDocument
+from ashblend.core.blend.layers.tint import COLOURINGS
 from ashblend.core.blend.lenses import AnyLens, lens_tree
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials.mapping import Far
@@ -77,6 +79,7 @@ class Ingredients(BaseModel):
     uneven: dict[str, Any]
     far: dict[str, Any]
     ripples: dict[str, Any]
+    colourings: dict[str, Any]
 
 
 # Stands where the page puts a material or a channel set of its own.
@@ -89,16 +92,16 @@ CHOSEN = {
     "id": "new",
     "name": "New",
     "mask": Recipe(),
+    "along": Recipe(),
 }
 
 
 def _first(document: type[BaseModel]) -> dict[str, Any]:
     """A new document, with what must be chosen left to whoever makes one."""
     fields = document.model_fields
-    made = document(
-        **{key: value for key, value in CHOSEN.items() if key in fields and fields[key].is_required()}
-    )
-    return made.model_dump(mode="json")
+    chosen = {key: value for key, value in CHOSEN.items() if key in fields and fields[key].is_required()}
+    first = document.first if issubclass(document, LayerDocument) else {}
+    return document(**chosen, **first).model_dump(mode="json")
 
 
 @router.get("/ingredients")
@@ -130,6 +133,7 @@ def get_ingredients() -> Ingredients:
         uneven=Uneven().model_dump(mode="json"),
         far=Far().model_dump(mode="json"),
         ripples=Ripples().model_dump(mode="json"),
+        colourings={kind: _first(document) for kind, document in COLOURINGS.items()},
     )
 
 

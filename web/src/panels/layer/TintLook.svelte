@@ -1,6 +1,6 @@
 <!-- What a tint colours by: one colour, a gradient along a recipe, or a channel set as colours. -->
 <script lang="ts">
-  import { ofChannel } from "../../state/ingredients";
+  import { ingredients, ofChannel } from "../../state/ingredients";
   import type { Studio } from "../../state/studio.svelte";
   import type { TintLayer } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
@@ -18,25 +18,19 @@
   const { studio, layer, edit }: Props = $props();
   const colouring = $derived(layer.colouring);
 
-  const MADE: Record<string, () => unknown> = {
-    colour: () => ({ kind: "colour", colour: [0.5, 0.5, 0.5] }),
-    gradient: () => ({
-      kind: "gradient",
-      along: ofChannel(studio.addressOfBase),
-      stops: [
-        [0, 0.1, 0.1, 0.1],
-        [1, 0.6, 0.6, 0.6],
-      ],
-    }),
-    channels: () => ({ kind: "channels", channel_set: studio.baseSet.id }),
-  };
+  /** A new one of another kind; what it is made from is what is being painted. */
+  function made(kind: string): unknown {
+    const first = ingredients().colourings[kind] as Record<string, unknown>;
+    const own = { along: ofChannel(studio.addressOfBase), channel_set: studio.baseSet.id };
+    return Object.fromEntries(Object.entries({ ...first, ...own }).filter(([key]) => key in first));
+  }
 </script>
 
 <Segmented
   label="Colours by"
   side="left"
   value={colouring.kind}
-  onchange={(kind) => edit({ colouring: MADE[kind]!() })}
+  onchange={(kind) => edit({ colouring: made(kind) })}
   choices={[
     { value: "colour", name: "Colour", about: "One colour" },
     { value: "gradient", name: "Gradient", about: "Colours along a recipe" },

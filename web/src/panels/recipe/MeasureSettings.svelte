@@ -37,6 +37,13 @@
   const ownKey = (channel: ChannelAddress | null | undefined) =>
     channel ? `${channel.channel_set}/${channel.channel}` : "";
 
+  const NEAREST = "nearest";
+  const standing = $derived.by(() => {
+    const { neighbours, others } = studio.around;
+    const surfaces = [...new Set(neighbours.map((n) => n.surface))];
+    return surfaces.map((value) => ({ value, name: others[value] ?? "…" }));
+  });
+
   type Place = [number, number, number];
   const places = (key: string) => (values[key] ?? []) as Place[];
   function pick(key: string): void {
@@ -74,7 +81,7 @@
 
 {#each settings as setting (setting.key)}
   {@const value = values[setting.key]}
-  {#if setting.choices?.length || ["group", "channel", "lender", "places"].includes(setting.pick ?? "")}
+  {#if setting.choices?.length || ["group", "channel", "lender", "places", "neighbour"].includes(setting.pick ?? "")}
     <div class="grid grid-cols-[minmax(3.5rem,auto)_1fr] items-center gap-x-2 py-[0.1875rem]">
       {@render labelled(setting)}
       {#if setting.pick === "group"}
@@ -125,6 +132,15 @@
         {:else}
           <span class="text-soft text-sm">No other surface or level is in this project.</span>
         {/if}
+      {:else if setting.pick === "neighbour"}
+        <Choice
+          label={setting.title}
+          tip={setting.about}
+          value={value ? String(value) : NEAREST}
+          empty="Stands around no more"
+          choices={[{ value: NEAREST, name: "The nearest" }, ...standing]}
+          onchange={(v) => put({ [setting.key]: v === NEAREST ? null : v })}
+        />
       {:else if setting.pick === "places"}
         <div class="flex items-center justify-end gap-2">
           <span class="text-soft text-sm">

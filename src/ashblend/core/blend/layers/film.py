@@ -1,6 +1,7 @@
 """Film: lies on what is under it as a thin coat of water, ice or dust."""
 
-from typing import Annotated, ClassVar, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
@@ -52,6 +53,9 @@ class FilmLayer(LayerDocument, Bordered):
 
     title: ClassVar[str] = "Film"
     about: ClassVar[str] = "Lies on it as a thin coat: water, ice, dust"
+
+    # Wet all through and standing a little, on what is level, too.
+    first: ClassVar[Mapping[str, Any]] = {"darken": 0.6, "level": 0.6}
 
     kind: Literal["film"] = "film"
     stands: Unit = 0.5

@@ -1,7 +1,8 @@
 """What a lowered layer is, and what all layers' documents have."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
@@ -30,13 +31,15 @@ class Laid:
 class LayerDocument(BaseModel):
     """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies.
 
-    group: id of the group that it belongs to.
+    group: id of the group that it belongs to. first: what an artist begins with where that is not the default, so that
+    a new layer is seen, and seen for what it is.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     title: ClassVar[str]
     about: ClassVar[str]
+    first: ClassVar[Mapping[str, Any]] = {}
 
     kind: str
     id: Ident

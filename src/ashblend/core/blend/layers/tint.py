@@ -1,7 +1,8 @@
 """Tint: changes only the colour."""
 
 import itertools
-from typing import Annotated, ClassVar, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, field_validator
@@ -52,6 +53,11 @@ class ChannelColour(BaseModel):
     channel_set: UUID
 
 
+COLOURINGS: dict[str, type[BaseModel]] = {
+    "colour": OneColour,
+    "gradient": GradientColour,
+    "channels": ChannelColour,
+}
 Colouring = Annotated[OneColour | GradientColour | ChannelColour, Field(discriminator="kind")]
 
 
@@ -60,6 +66,9 @@ class TintLayer(LayerDocument):
 
     title: ClassVar[str] = "Tint"
     about: ClassVar[str] = "Changes only colour"
+
+    # Rust: nothing that a surface is made of by itself.
+    first: ClassVar[Mapping[str, Any]] = {"colouring": OneColour(colour=(0.36, 0.11, 0.035))}
 
     kind: Literal["tint"] = "tint"
     colouring: Colouring = OneColour()
