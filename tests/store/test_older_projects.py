@@ -15,8 +15,8 @@ import numpy as np
 import psycopg
 import pytest
 import zstandard
-from sqlalchemy import select
 from databases import empty_database
+from sqlalchemy import select
 
 from ashblend.server.live import history, probe
 from ashblend.server.live.messages import Probe
