@@ -57,6 +57,12 @@ def test_a_copy_has_everything_and_shares_nothing_that_changes(client, db):
     assert first_channel(client, twin)["name"] == "Moss"
     layer = view(client, twin)["blend"]["document"]["layers"][0]
     assert layer["mask"]["terms"][0]["source"]["channel_set"] == str(twin.channel_set)
+    # A stroke of either knows the channel that it is on; what is no stroke on one of them knows none.
+    for one in (sample, twin):
+        steps = client.get(f"/api/surfaces/{one.surface}/history").json()["steps"]
+        on = [step["on"] for step in steps]
+        first, later = ({"channel_set": str(one.channel_set), "channel": c} for c in (0, 2))
+        assert [a for a in on if a] == [first, later] and len(on) > 4
     assert UUID(layer["material"]) in twin.materials and UUID(layer["material"]) not in sample.materials
     # Back to the beginning and forth again, in the copy first: a set that only the history knows comes back there.
     theirs, ours = undo_all(client, twin), undo_all(client, sample)

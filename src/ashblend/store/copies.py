@@ -107,8 +107,12 @@ def _journal(
         changed = row.states
         if changed is not None:
             changed = {side: _new_state(session, sha, ids, states) for side, sha in changed.items()}
-        documents = None if row.documents is None else _renamed(row.documents, ids)
-        yield _values(row, surface_id=new, deltas=deltas, states=changed, documents=documents)
+        documents, address = (
+            None if part is None else _renamed(part, ids) for part in (row.documents, row.address)
+        )
+        yield _values(
+            row, surface_id=new, deltas=deltas, states=changed, documents=documents, address=address
+        )
         session.expunge(row)
 
 

@@ -10,6 +10,7 @@ from sqlalchemy import BigInteger, ColumnElement, String, any_, cast, delete, fu
 from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.store.deltas import SetDelta, pack_deltas, unpack_deltas
 from ashblend.store.errors import Missing, NothingToUndo
 from ashblend.store.models import JournalEntry, StepPicture, Surface
@@ -24,7 +25,7 @@ class Step:
     """One step that can be undone: its journal number, what to call it, and when it was done.
 
     states: before and after, for a step that changed more than values. documents: those it changed.
-    valued: whether it changed values.
+    valued: whether it changed values. address: of the channel, where it was one alone.
     """
 
     number: int
@@ -33,6 +34,7 @@ class Step:
     states: tuple[str, str] | None = None
     documents: tuple[dict[str, Any], ...] = ()
     valued: bool = True
+    address: ChannelAddress | None = None
 
 
 @dataclass
@@ -81,13 +83,15 @@ def read_history(session: Session, surface: UUID) -> History:
             JournalEntry.states,
             JournalEntry.documents,
             JournalEntry.deltas.is_not(None),
+            JournalEntry.address,
         )
         .where(JournalEntry.surface_id == surface)
         .order_by(JournalEntry.number)
     )
-    for number, kind, label, made_at, states, documents, valued in rows:
+    for number, kind, label, made_at, states, documents, valued, address in rows:
         pair = (states["before"], states["after"]) if states else None
-        history.record(number, kind, Step(number, label, made_at, pair, tuple(documents or ()), valued))
+        on = ChannelAddress.model_validate(address) if address else None
+        history.record(number, kind, Step(number, label, made_at, pair, tuple(documents or ()), valued, on))
     return history
 
 
@@ -113,6 +117,11 @@ def append_step(
     documents: Sequence[dict[str, Any]] = (),
 ) -> Step:
     """Add a step with what it changed. A number already taken fails on the primary key."""
+    changed = {(ident, delta.channel) for ident, delta in deltas}
+    address = None
+    if len(changed) == 1:
+        [(ident, channel)] = changed
+        address = ChannelAddress(channel_set=ident, channel=channel)
     entry = JournalEntry(
         surface_id=surface,
         number=number,
@@ -121,10 +130,11 @@ def append_step(
         deltas=pack_deltas(deltas) if deltas else None,
         states={"before": states[0], "after": states[1]} if states else None,
         documents=list(documents) or None,
+        address=address and address.model_dump(mode="json"),
     )
     session.add(entry)
     session.flush()
-    return Step(number, label, entry.made_at, states, tuple(documents), bool(deltas))
+    return Step(number, label, entry.made_at, states, tuple(documents), bool(deltas), address)
 
 
 def go_on_with_step(

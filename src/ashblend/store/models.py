@@ -165,7 +165,8 @@ class JournalEntry(Base):
     """One step on a surface. Undo and redo are entries that refer to the step.
 
     A step on values has deltas; one that changed the mesh or the list of sets has states, {"before",
-    "after"}; one that changed documents has those, [{"kind", "id", "before", "after"}].
+    "after"}; one that changed documents has those, [{"kind", "id", "before", "after"}]. address: {"channel_set",
+    "channel"} of the one channel whose values it changed; nothing where there were more, or none.
     """
 
     __tablename__ = "journal_entry"
@@ -178,6 +179,7 @@ class JournalEntry(Base):
     deltas: Mapped[bytes | None]
     states: Mapped[dict[str, Any] | None]
     documents: Mapped[list[dict[str, Any]] | None]
+    address: Mapped[dict[str, Any] | None]
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 

@@ -1,9 +1,11 @@
 """What a day of work with it showed: number fields, views, history, export, parts, the bottom line."""
 
+import io
 import re
 
 import numpy as np
 from browser.window import centre, channel, differs, open_surface, paint, picture, settle, shows, stage
+from PIL import Image
 from playwright.sync_api import expect
 from samples import small_project
 from shapes import plane
@@ -111,6 +113,29 @@ def test_later_steps_that_are_painted_over_can_be_had_back_and_all_steps_get_pic
         page.keyboard.press("Control+z")
         settle(page)
     shows(page, bare)
+
+
+def test_a_step_has_its_picture_in_the_lens_that_shows_it(page, db):
+    """Channel R is read by the blend, B by nobody: each is painted while the other lens is shown."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    listed = page.get_by_role("region", name="Steps", exact=True)
+    page.get_by_role("button", name="History").click()
+    channel(page, "Channel B").click()
+    paint(page)
+    expect(listed.locator("img")).to_have_count(1)
+    page.keyboard.press("c")
+    channel(page, "Channel R").click()
+    paint(page)
+    expect(listed.locator("img")).to_have_count(2)
+
+    def colourful(row: int) -> float:
+        """How far red and blue are apart in the middle of a step's picture: cividis goes from blue to yellow."""
+        data = page.request.get(listed.locator("img").nth(row).get_attribute("src")).body()
+        seen = np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(float)[10:-10, 20:-20]
+        return float(np.abs(seen[..., 0] - seen[..., 2]).mean())
+
+    assert colourful(1) > 25 > 12 > colourful(0)
 
 
 def test_the_bottom_line_follows_an_undo_and_a_fill_is_shown_where_it_can_be_seen(page, db):

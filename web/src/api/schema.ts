@@ -3332,11 +3332,12 @@ export interface components {
          * HistoryState
          * @description undo, redo: what the next step in each direction is called, or None. steps: steps in force.
          *
-         *     at: number of the last step in force, 0 before the first.
+         *     at: number of the last step in force, 0 before the first. on: the channel that it changed, where that was one.
          */
         HistoryState: {
             /** At */
             at: number;
+            on: components["schemas"]["ChannelAddress"] | null;
             /** Redo */
             redo: string | null;
             /** Steps */
@@ -5602,7 +5603,8 @@ export interface components {
         };
         /**
          * StepView
-         * @description in_force: false for steps taken back. picture: whether there is one.
+         * @description in_force: false for steps taken back. picture: whether there is one. on: the channel that it changed, where that
+         *     was one.
          */
         StepView: {
             /** In Force */
@@ -5613,6 +5615,7 @@ export interface components {
             made_at: string | null;
             /** Number */
             number: number;
+            on: components["schemas"]["ChannelAddress"] | null;
             /** Picture */
             picture: boolean;
         };

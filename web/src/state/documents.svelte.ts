@@ -175,6 +175,16 @@ export class Documents {
       });
   }
 
+  /** Whether a layer that is shown reads a channel of any set. */
+  seen({ channel_set, channel }: ChannelAddress): boolean {
+    const { blend, from } = this.compiled;
+    return blend.readings.some(({ part, ...read }) => {
+      if (read.channel_set !== channel_set || read.channel !== channel) return false;
+      const layer = part.startsWith("/layers/") && from.layers[Number(part.split("/")[2])];
+      return !layer || layers.shown(from, layer);
+    });
+  }
+
   /** Whether neither a layer nor its group is hidden. */
   shown = (layer: Layer): boolean => layers.shown(this.blend, layer);
 

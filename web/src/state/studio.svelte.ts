@@ -64,7 +64,7 @@ export class Studio extends Selection {
   /** Go near to a neighbour; the viewport's. */
   visit: (number: number) => void = () => {};
 
-  history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0 });
+  history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0, on: null });
   statistics = $state.raw<Statistics | null>(null);
   coreSample = $state.raw<CoreSample | null>(null);
   /** Strokes and acts sent and not yet acknowledged. */

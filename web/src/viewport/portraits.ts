@@ -2,12 +2,14 @@
 
 import { answer, server } from "../state/server";
 import type { Studio } from "../state/studio.svelte";
-import type { HistoryView } from "../state/types";
+import type { ChannelAddress, HistoryView } from "../state/types";
+import type { View } from "./programs";
 import type { Sceneries } from "./sceneries.svelte";
 import type { Viewport } from "./viewport";
 
 /** So long nothing moves before the last view is kept, and before steps without a picture get theirs. */
 const REST = 1500;
+const VIEW: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1], program: null };
 /** Of the newest steps, those that may be drawn later. */
 const DRAWN_LATER = 24;
 
@@ -35,10 +37,19 @@ export class Portraits {
     const newest = studio.history.at;
     if (steps === this.#taken || newest === 0 || this.#hindered) return;
     this.#taken = steps;
-    const picture = await viewport.thumbnail(120, 75);
+    const picture = await viewport.thumbnail(120, 75, null, this.#viewOf(viewport, studio.history.on));
     if (!picture) return;
     await put(this.#step(newest), picture);
     studio.pictures++;
+  }
+
+  /** What shows a step: its channel where nothing in the blend tells of it, else the blend. */
+  #viewOf(viewport: Viewport, on: ChannelAddress | null): View | undefined {
+    const { studio } = this;
+    const set = studio.sets.findIndex(({ id }) => id === on?.channel_set);
+    const alone = on && set >= 0 && studio.sets[set]!.sites.kind !== "corners" && !studio.documents.seen(on);
+    const view: View = { ...VIEW, ...(alone ? { lens: "channel", set, channel: on.channel } : {}) };
+    return viewport.has(view) ? view : undefined;
   }
 
   #step(number: number): string {
@@ -69,7 +80,7 @@ export class Portraits {
     for (const step of without.reverse()) {
       const found = await this.sceneries()?.ofStep(step.number);
       if (!found || this.#hindered || studio.surface.id !== ident) return;
-      const picture = await viewport.thumbnail(120, 75, found);
+      const picture = await viewport.thumbnail(120, 75, found, this.#viewOf(viewport, step.on));
       if (picture) await put(this.#step(step.number), picture);
     }
     this.#looked = studio.steps;

@@ -314,9 +314,14 @@ export class Viewport {
     return [...row(0, camera.aspect / 2), ...row(1, 0.5), ...row(3, 1)];
   }
 
+  /** Whether there is something to draw a view with. */
+  has(view: View): boolean {
+    return this.#programs.nameOf(this.#scenery, view, null) !== null;
+  }
+
   /** A small picture of what a view shows, as soon as what it needs is here; null if that takes too long. */
   async pictureOf(view: View, width: number, height: number): Promise<Blob | null> {
-    for (let waited = 0; !this.#programs.nameOf(this.#scenery, view, null); waited++) {
+    for (let waited = 0; !this.has(view); waited++) {
       if (waited === 30) return null;
       await new Promise((resolve) => setTimeout(resolve, 100));
     }

@@ -170,13 +170,14 @@ FROM_WINDOW: TypeAdapter[FromWindow] = TypeAdapter(FromWindow)
 class HistoryState(_Message):
     """undo, redo: what the next step in each direction is called, or None. steps: steps in force.
 
-    at: number of the last step in force, 0 before the first.
+    at: number of the last step in force, 0 before the first. on: the channel that it changed, where that was one.
     """
 
     undo: str | None
     redo: str | None
     steps: int
     at: int
+    on: ChannelAddress | None
 
 
 class DocumentChanged(_Message):

@@ -109,6 +109,7 @@ class OpenSurface:
             redo=h.undone[-1].label if h.undone else None,
             steps=len(h.done),
             at=h.done[-1].number if h.done else 0,
+            on=h.done[-1].address if h.done else None,
         )
 
     def full_frames(self) -> list[bytes]:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.prepare.carry import carry_over
 from ashblend.core.surface import OpenSet, Refusal, SurfaceState
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.kinds import MeshChange
 from ashblend.core.surface.shapes import shape_of
 from ashblend.server.live import history as live
@@ -36,13 +37,16 @@ StepNumber = Annotated[int, Path(ge=0, le=2**31 - 1)]
 
 
 class StepView(BaseModel):
-    """in_force: false for steps taken back. picture: whether there is one."""
+    """in_force: false for steps taken back. picture: whether there is one. on: the channel that it changed, where that
+    was one.
+    """
 
     number: int
     label: str
     made_at: datetime | None
     in_force: bool
     picture: bool
+    on: ChannelAddress | None
 
 
 class SnapshotView(BaseModel):
@@ -77,6 +81,7 @@ async def get_history(ident: UUID, database: OpenDatabase, rooms: OpenRooms) -> 
             made_at=step.made_at,
             in_force=in_force,
             picture=step.number in pictures,
+            on=step.address,
         )
 
     steps = [*(view(s, True) for s in done), *(view(s, False) for s in undone)]
