@@ -13,13 +13,18 @@ from limits import HANG
 ROOT = Path(__file__).parents[2]
 
 
+PLAIN = Path(__file__).parent / "plain_launch.py"
+
+
 class Command:
     """said: lines of its output so far, which are read as they come."""
 
-    def __init__(self, data: Path, *more: str) -> None:
+    def __init__(self, data: Path, *more: str, plain: bool = False) -> None:
+        """plain: with one starting material; see plain_launch.py."""
         self.data = data
+        launch = [str(PLAIN)] if plain else ["-m", "ashblend.launch"]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "ashblend.launch", "serve", "--data", str(data), *more],
+            [sys.executable, *launch, "serve", "--data", str(data), *more],
             env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,

@@ -23,8 +23,8 @@ def data():
 def commands(data):
     made: list[Command] = []
 
-    def start(*more: str, folder=None) -> Command:
-        made.append(Command(folder or data, *more))
+    def start(*more: str, folder=None, plain: bool = False) -> Command:
+        made.append(Command(folder or data, *more, plain=plain))
         return made[-1]
 
     yield start

@@ -156,7 +156,7 @@ def test_the_command_serves_there_and_its_token_outlives_it(commands):
     address = own_address()
     if address is None:
         pytest.skip("this machine has no address but loopback")
-    first = commands("--host", address)
+    first = commands("--host", address, plain=True)
     page = first.page()
     assert page.startswith(f"http://{address}:") and "token=" in page
     with httpx.Client(follow_redirects=True, timeout=HANG) as browser:
@@ -167,7 +167,7 @@ def test_the_command_serves_there_and_its_token_outlives_it(commands):
         with pytest.raises(httpx.ConnectError):
             httpx.get(f"http://127.0.0.1:{port}/api/projects")
         assert first.stopped(2) == 0
-        again = commands("--host", address, "--port", port)
+        again = commands("--host", address, "--port", port, plain=True)
         assert again.page() == page
         assert browser.get(f"{again.address()}/api/projects").json() == []
         assert again.stopped(2) == 0
@@ -192,7 +192,7 @@ def until_kept(address: str) -> list[httpx.Response]:
 
 
 def test_a_killed_database_is_started_again_and_said_meanwhile(commands):
-    command = commands()
+    command = commands(plain=True)
     address = command.address()
     assert asked(address).status_code == 201
     for _ in range(2):

@@ -82,7 +82,11 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
     gl.readBuffer(gl.COLOR_ATTACHMENT0 + i);
     const pixels = new Float32Array(count * 4);
     gl.readPixels(0, 0, count, 1, gl.RGBA, gl.FLOAT, pixels);
-    out.push(Array.from(pixels));
+    // As text: numbers one by one take ten times as long on their way.
+    const held = new Uint8Array(pixels.buffer);
+    let text = '';
+    for (let at = 0; at < held.length; at += 8192) text += String.fromCharCode(...held.subarray(at, at + 8192));
+    out.push(btoa(text));
   }
   const error = gl.getError();
   if (error) throw new Error('GL error ' + error);
@@ -141,7 +145,8 @@ def run(page: Page, vertex: str, fragment: str, inputs: Mapping[str, Any], targe
         "targets": targets,
         "eightBit": False,
     }
-    return np.array(page.evaluate(EVALUATE, {**given, **more})).reshape(targets, count, 4)
+    told = page.evaluate(EVALUATE, {**given, **more})
+    return np.stack([np.frombuffer(base64.b64decode(t), "<f4").reshape(count, 4) for t in told])
 
 
 def both_ways(

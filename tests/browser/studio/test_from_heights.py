@@ -141,16 +141,26 @@ def test_from_a_height_map_to_splat_maps_and_back(page, db):
     page.get_by_label("Channel set", exact=True).click()
     page.get_by_role("option", name="Ground", exact=True).click()
     page.get_by_role("radio", name="Raise", exact=True).click()
+    # What lies here is metres, which no layer need read.
+    page.keyboard.press("c")
+    settle(page)
+    expect(page.get_by_label("Channel to paint on")).to_have_text(re.compile("Height +0 % moved"))
+    expect(page.get_by_role("note")).to_have_text(re.compile(r"^-?[\d.]+ m +[\d.]+ m"))
+    page.keyboard.press("b")
     set_slider(page, "By", "12")
     low = bottom(page, 40, 60)
+    assert "R 0" not in low
     drag(page, [(30, 60), (45, 60), (60, 62)])
     settle(page)
+    expect(page.get_by_label("Channel to paint on")).to_have_text(re.compile("[1-9]\\d? % moved"))
     assert "Raise" in undo_label(page) or "Height" in undo_label(page)
     high = bottom(page, 40, 60)
     metres = [float(re.search(r"(-?[\d.]+) m", text).group(1)) for text in (low, high)]
     assert metres[1] > metres[0] + 2, (low, high)
     page.get_by_label("Channel set", exact=True).click()
     page.get_by_role("option", name="Splat 1", exact=True).click()
+    # Raising is for the ground: weights are painted as before.
+    expect(page.get_by_role("radio", name="Paint", exact=True).first).to_be_checked()
     expect(channel(page, "Steep")).to_contain_text("stale")
     stage(page, "Undercoat")
     channel(page, "Steep").click()

@@ -1,5 +1,6 @@
 <!-- The core sample at the cursor, and whether everything is saved. -->
 <script lang="ts">
+  import { heightsIn } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { swatchOf } from "../state/swatch";
   import { LETTERS } from "../state/types";
@@ -23,8 +24,11 @@
 
   const hidden = $derived(sample?.hiding ? `${sample.hiding.above} hides ${sample.hiding.below} here` : "");
 
+  // Of the ground its height is told already.
   const values = $derived(
-    sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? "",
+    heightsIn(studio.set, studio.surface)
+      ? ""
+      : (sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? ""),
   );
 
   /** Silent while something is to be saved; and a stroke that takes a while. */

@@ -4,7 +4,7 @@
 
   import { TARGETS } from "../state/brush.svelte";
   import { brushProfile } from "../state/profiles.svelte";
-  import { onGrid, terrainOf } from "../state/sites";
+  import { heightsIn, onGrid, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import type { Brush } from "../state/types";
   import CurveEditor from "../ui/CurveEditor.svelte";
@@ -62,7 +62,7 @@
   ];
   const target = $derived(TARGETS[brush.act]);
   /** On heights, weights are metres: from the lowest that can be painted, or, of an amount, of all that can. */
-  const ground = $derived(studio.set.sites.kind === "corners" ? terrainOf(studio.surface) : null);
+  const ground = $derived(heightsIn(studio.set, studio.surface));
   const heights = $derived.by(() => {
     if (!ground) return null;
     const span = ground.painted_high - ground.painted_low;

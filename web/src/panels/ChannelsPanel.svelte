@@ -6,7 +6,7 @@
   import { Popover } from "bits-ui";
 
   import { keyFor } from "../state/keys";
-  import { liesOn, terrainOf } from "../state/sites";
+  import { heightsIn, liesOn, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS, type AnyFill } from "../state/types";
   import Choice from "../ui/Choice.svelte";
@@ -42,15 +42,36 @@
     return histogram.map((share) => Math.min(1, share / most));
   }
 
-  /** Which layers read the channel: in short for the row, in full for its title. */
-  function reading(channel: number): { short: string; full: string } {
+  /** What a channel holds and which layers read it: in short for the row, in full for its title. */
+  function telling(channel: number): { short: string; full: string; warn: boolean } {
+    const f = facts(channel);
+    if (heights) {
+      const moved = f ? `${percent(f.touched, 1)} of it moved by hand` : "";
+      return {
+        short: f ? `${percent(f.touched)} moved` : "…",
+        full: `the ground’s heights${moved && ", "}${moved}`,
+        warn: false,
+      };
+    }
+    const { short, full, seen } = reading(channel);
+    const much = f ? `${percent(f.coverage, 1)} of the area, ${percent(f.touched, 1)} touched, ` : "";
+    return {
+      short: `${f ? percent(f.coverage) : "…"}${f?.stale ? " stale" : short}`,
+      full: much + full,
+      warn: !!f?.stale || (!seen && (f?.coverage ?? 0) > 0),
+    };
+  }
+  const heights = $derived(heightsIn(studio.set, studio.surface));
+  const percent = (share: number, digits = 0) => `${(share * 100).toFixed(digits)} %`;
+
+  function reading(channel: number): { short: string; full: string; seen: boolean } {
     const readers = studio.documents.readers(channel);
-    if (readers.length === 0) return { short: " unread", full: "no layer reads it" };
+    if (readers.length === 0) return { short: " unread", full: "no layer reads it", seen: false };
     if (!readers.some(({ shown }) => shown))
-      return { short: " hidden", full: "the layer that reads it is hidden" };
+      return { short: " hidden", full: "the layer that reads it is hidden", seen: false };
     const names = readers.map(({ name }) => name).join(", ");
     const same = names === studio.set.document.channels[channel]?.name;
-    return { short: same ? "" : ` · ${names}`, full: `read by ${names}` };
+    return { short: same ? "" : ` · ${names}`, full: `read by ${names}`, seen: true };
   }
 
   function rename(channel: number, name: string | null): void {
@@ -111,7 +132,7 @@
   <ul class="-mx-3" aria-label="Channel to paint on">
     {#each studio.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
-      {@const unread = !studio.documents.readers(i).some(({ shown }) => shown)}
+      {@const told = telling(i)}
       {@const chosen = studio.activeChannel === i}
       <li
         class="group relative flex items-center gap-1 py-1 pr-2 pl-3 {chosen
@@ -124,9 +145,7 @@
           {...renaming === i ? {} : { type: "button", "aria-pressed": chosen }}
           role={renaming === i ? "group" : "button"}
           class="flex min-w-0 flex-1 items-center gap-2.5 text-left"
-          title="{channel.name}: {f
-            ? `${(f.coverage * 100).toFixed(1)} % of the area, ${(f.touched * 100).toFixed(1)} % touched`
-            : ''}, {reading(i).full}. Key {i + 1}; double click renames it."
+          title="{channel.name}: {told.full}. Key {i + 1}; double click renames it."
           onclick={() => studio.chooseChannel(i)}
           ondblclick={() => (renaming = i)}
         >
@@ -144,12 +163,8 @@
                 ondone={(name) => rename(i, name)}
               />
             {/if}
-            <span
-              class="num block truncate text-xs {f?.stale || (unread && (f?.coverage ?? 0) > 0)
-                ? 'text-warn'
-                : 'text-soft'}"
-            >
-              {f ? `${Math.round(f.coverage * 100)} %` : "…"}{f?.stale ? " stale" : reading(i).short}
+            <span class="num block truncate text-xs {told.warn ? 'text-warn' : 'text-soft'}">
+              {told.short}
             </span>
           </span>
           <!-- Where it is narrow the name and the number need the room. -->

@@ -1,6 +1,7 @@
 <!-- What the picture shows, and the scale of its values: the lens in front, and what lies beside it. -->
 <script lang="ts">
   import { ALL_LENSES, isProgrammed, rangeOf, type Lens } from "../state/lenses";
+  import { heightsIn } from "../state/sites";
   import type { LensView } from "../state/types";
   import type { Studio } from "../state/studio.svelte";
   import { LETTERS } from "../state/types";
@@ -31,8 +32,17 @@
   type Scaled = "channel" | "grain" | "distance";
   const isScaled = (lens: Lens | null): lens is Scaled =>
     lens === "channel" || lens === "grain" || lens === "distance";
+  const ground = $derived(heightsIn(studio.set, studio.surface));
   const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
 </script>
+
+{#snippet scale(lens: Lens | null)}
+  {#if lens === "channel" && ground}
+    <Legend kind="program" range={[ground.painted_low, ground.painted_high]} unit="m" />
+  {:else if isScaled(lens)}
+    <Legend kind={lens} range={rangeOf(studio, lens)} />
+  {/if}
+{/snippet}
 
 {#if studio.compare}
   {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
@@ -41,9 +51,7 @@
     style:left="calc({at * 100}% + 12px)"
   >
     <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">{compareLabel}</span>
-    {#if isScaled(besideLens) && besideLens !== shown}
-      <Legend kind={besideLens} range={rangeOf(studio, besideLens)} />
-    {/if}
+    {#if besideLens !== shown}{@render scale(besideLens)}{/if}
   </div>
 {/if}
 
@@ -56,5 +64,5 @@
   {#if isProgrammed(shown) && program}
     <Legend kind="program" range={[program.low, program.high]} unit={program.unit} band={program.band} />
   {/if}
-  {#if isScaled(shown)}<Legend kind={shown} range={rangeOf(studio, shown)} />{/if}
+  {@render scale(shown)}
 </div>

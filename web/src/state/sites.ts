@@ -20,6 +20,10 @@ export const terrainOf = (surface: SurfaceView): TerrainFacts | null =>
 /** Whether a set lies on a grid, which a picture can be made of, and not on vertices. */
 export const onGrid = ({ sites }: ChannelSetView): boolean => sites.kind !== "vertices";
 
+/** The ground, where what a set holds is its heights; null for a set of weights. */
+export const heightsIn = (set: ChannelSetView, surface: SurfaceView): TerrainFacts | null =>
+  set.sites.kind === "corners" ? terrainOf(surface) : null;
+
 const by = (cols: number, rows: number): string =>
   cols === rows
     ? `${cols.toLocaleString("en")}²`
