@@ -46,9 +46,9 @@
   function telling(channel: number): { short: string; full: string; warn: boolean } {
     const f = facts(channel);
     if (heights) {
-      const moved = f ? `${percent(f.touched, 1)} of it moved by hand` : "";
+      const moved = f ? `${percent(f.own, 1)} of it moved by hand` : "";
       return {
-        short: f ? `${percent(f.touched)} moved` : "…",
+        short: f ? `${percent(f.own)} moved` : "…",
         full: `the ground’s heights${moved && ", "}${moved}`,
         warn: false,
       };
