@@ -1,6 +1,7 @@
 """Shared by all tests: a private PostgreSQL, a fresh database for each test that wants one."""
 
 import os
+import secrets
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -22,6 +23,18 @@ settings.register_profile(
 settings.load_profile("ash")
 
 ROOT = Path(__file__).parents[1]
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_configure(config: pytest.Config) -> None:
+    """Every run has random examples of its own, and one number with which they come again; workers are handed it."""
+    if config.option.hypothesis_seed is None:
+        config.option.hypothesis_seed = str(secrets.randbelow(2**32))
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    seed = terminalreporter.config.option.hypothesis_seed
+    terminalreporter.write_line(f"Random examples: --hypothesis-seed={seed} has the same again.")
 
 
 @pytest.fixture(scope="session")
