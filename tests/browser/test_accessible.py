@@ -49,7 +49,9 @@ class Walk:
         # What the pointer happens to rest on has a tip, which is no part of the screen.
         self.page.mouse.move(0, 0)
         expect(self.page.locator("[data-tooltip-content]")).to_have_count(0)
-        self.page.evaluate("() => Promise.all(document.getAnimations().map((a) => a.finished.catch(() => {})))")
+        self.page.evaluate(
+            "() => Promise.all(document.getAnimations().map((a) => a.finished.catch(() => {})))"
+        )
         if within:
             expect(self.page.locator(within).last).to_be_visible()
         found = faults(self.page, within, None)

@@ -163,9 +163,7 @@ def test_rough_white_ground_scatters_by_lamberts_cosine(page):
     np.testing.assert_allclose(found, (matte + ggx(given, facing)) * given["key"], rtol=0.03, atol=2e-3)
 
 
-def furnaces(
-    page, albedo: float, roughness: float, metallic: float, cosine: float
-) -> tuple[float, float]:
+def furnaces(page, albedo: float, roughness: float, metallic: float, cosine: float) -> tuple[float, float]:
     """What comes back toward the eye of a key light that stands everywhere at once, and of a white sky, by the shader."""
     count = 8191
     # Half the directions by the facets (Walter et al. 2007, equations 35 and 36), half by the cosine; the balance of both

@@ -16,7 +16,7 @@ from shapes import plane
 from ashblend.launch.postgres import free_port
 from ashblend.server import guard
 from ashblend.server.app import create_app
-from ashblend.server.live import room
+from ashblend.server.live import channels, room
 from ashblend.server.patience import PatientHTTP, PatientSocket
 from ashblend.server.settings import Settings
 
@@ -30,6 +30,12 @@ def port(database, monkeypatch):
     monkeypatch.setattr(PatientHTTP, "silent", SILENT)
     monkeypatch.setattr(PatientSocket, "silent", SILENT)
     monkeypatch.setattr(guard, "SILENT", SILENT)
+    with served(database) as chosen:
+        yield chosen
+
+
+@contextlib.contextmanager
+def served(database: str, **more: float):
     chosen = free_port()
     config = uvicorn.Config(
         create_app(Settings(database_url=database)),
@@ -39,15 +45,18 @@ def port(database, monkeypatch):
         http=PatientHTTP,
         ws=PatientSocket,
         ws_per_message_deflate=False,
+        **more,
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=lambda: asyncio.run(server.serve()), daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield chosen
-    server.should_exit = True
-    thread.join(HANG)
+    try:
+        yield chosen
+    finally:
+        server.should_exit = True
+        thread.join(HANG)
 
 
 def connected(port: int) -> socket.socket:
@@ -149,6 +158,45 @@ def test_a_window_that_only_listens_stays(port, db):
             json.loads(message)["type"] != "refused" if isinstance(message := listening.recv(), str) else True
         ):
             pass
+
+
+def test_a_window_whose_message_takes_long_is_not_taken_for_gone(database, db, monkeypatch):
+    """Longer than a ping and its answer may take: what it sent behind it, and the answer, are not read meanwhile."""
+    from websockets.sync.client import connect
+
+    go_on = threading.Event()
+    fill = channels.fill
+
+    def slow(*given):
+        assert go_on.wait(HANG)
+        return fill(*given)
+
+    monkeypatch.setattr(channels, "fill", slow)
+    sample = small_project(db)
+    on = {"channel_set": str(sample.channel_set), "channel": 0}
+    with served(database, ws_ping_interval=0.3, ws_ping_timeout=0.3) as port:
+        url = f"ws://127.0.0.1:{port}/api/surfaces/{sample.surface}/live"
+        # Pages do not ping by themselves.
+        with connect(url, max_size=None, ping_interval=None) as window:
+
+            def answer() -> str:
+                while True:
+                    message = window.recv(timeout=HANG)
+                    if isinstance(message, str) and (kind := json.loads(message)["type"]) in (
+                        "saved",
+                        "refused",
+                    ):
+                        return kind
+
+            window.send(json.dumps({"type": "fill", "on": on, "fill": {"kind": "even"}}))
+            for _ in range(3):
+                window.send(json.dumps({"type": "undo"}))
+                time.sleep(1)
+            go_on.set()
+            assert [answer() for _ in range(4)] == ["saved", "saved", "refused", "refused"]
+            time.sleep(1)
+            window.send(json.dumps({"type": "redo"}))
+            assert answer() == "saved"
 
 
 def test_a_bad_message_is_answered_and_the_socket_stays(port, db):

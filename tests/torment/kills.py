@@ -132,7 +132,8 @@ class KillRound:
 
     @contextlib.contextmanager
     def _opened(self) -> Iterator[Talk]:
-        with connect(self._url, max_size=None, open_timeout=HANG) as connection:
+        # As a page does, it asks for no sign of life by itself.
+        with connect(self._url, max_size=None, open_timeout=HANG, ping_interval=None) as connection:
             yield Talk(_Wire(connection))
 
     def run(self, after: float, *, steps: int = 0, quiet: bool = False) -> None:

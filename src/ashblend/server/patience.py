@@ -78,3 +78,15 @@ class PatientSocket(WebSocketsSansIOProtocol):
 
     def owes(self) -> bool:
         return False
+
+    def keepalive_timeout(self) -> None:
+        """While a message is being answered nothing further is read: not what comes behind it, and no answer to a ping.
+
+        Kernels that compile at the first stroke, on a slow machine, took longer than a ping may; the window was dropped.
+        """
+        if self.read_paused:
+            self.pong_timer = None
+            self.pending_ping_payload = None
+            self.schedule_ping()
+        else:
+            super().keepalive_timeout()
