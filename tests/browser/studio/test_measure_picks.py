@@ -3,6 +3,7 @@
 import re
 import time
 
+import httpx2 as httpx
 import numpy as np
 from browser.studio.test_preparing import add_map
 from browser.studio.test_surveys import held, kerb
@@ -103,6 +104,36 @@ def test_a_group_a_line_and_the_key_light_are_picked(page, db):
     tilt = page.get_by_label("Height of it, number")
     expect(tilt).to_have_value(re.compile(r"^[3-7]\d°$"))
     assert page.strange == []
+
+
+def test_the_distance_to_one_of_those_around_is_picked_by_its_name(page, server, db):
+    sample = small_project(db)
+    other = beside(db, sample).surface
+    url = f"{server.address}/api/surfaces/{sample.surface}/surroundings"
+    stands = {"revision": 1, "document": {"neighbours": [{"surface": str(other), "above": 1.0}]}}
+    httpx.put(url, json=stands).raise_for_status()
+    open_surface(page, sample.surface)
+    stage(page, "Undercoat")
+    add(page, "Distance")
+    page.get_by_label("To", exact=True).click()
+    page.get_by_role("option", name="Neighbours").click()
+    which = page.get_by_label("Which", exact=True)
+    # Nothing need be picked: the nearest of all will do.
+    expect(which).to_have_text("The nearest")
+    expect(page.get_by_role("button", name=re.compile("^Undo: Undercoat"))).to_be_visible()
+    which.click()
+    page.get_by_role("option", name="Rough").click()
+    settle(page)
+
+    def measured_to() -> str | None:
+        channel = httpx.get(f"{server.address}/api/surfaces/{sample.surface}").json()["channel_sets"][0]
+        terms = channel["document"]["channels"][0]["undercoat"].get("recipe", {}).get("terms", [{}])
+        return terms[-1].get("source", {}).get("neighbour")
+
+    until(measured_to, lambda neighbour: neighbour == str(other), "the one that was picked is measured to")
+    # Taken away, it is said where it was picked.
+    httpx.put(url, json={"revision": 2, "document": {"neighbours": []}}).raise_for_status()
+    expect(which).to_have_text("Stands around no more")
 
 
 def test_only_what_matters_is_asked(page, db):
