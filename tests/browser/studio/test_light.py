@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from browser.window import centre, open_surface, picture, settle
+from playwright.sync_api import expect
 from samples import small_project
 
 
@@ -35,6 +36,17 @@ def test_level_ground_is_brighter_under_a_high_light_than_under_a_low_one(page, 
         move_light(page, 0, 200)
     low = in_the_middle(picture(page))
     assert high > 1.08 * low, (high, low)
+
+
+def test_where_the_key_light_comes_from_is_told_as_measures_tell_it(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    told = page.get_by_test_id("light")
+    expect(told).to_have_count(0)
+    # It begins at (−0.45, 0.72, 0.52), which is 221° clockwise from −Z; pushed up as far as it goes.
+    move_light(page, 0, -300)
+    expect(told).to_have_text("Key light from 221°, 86° up")
+    expect(told).to_have_count(0)
 
 
 def test_what_is_mirrored_moves_with_the_eye(page, db):

@@ -12,6 +12,7 @@ import { Painting } from "./painting.svelte";
 import { Preparing } from "./preparing.svelte";
 import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
+import { LightTold } from "./lightTold.svelte";
 import { Around } from "./surroundings.svelte";
 import { Surveys } from "./surveys.svelte";
 import { tell, tellError } from "./told";
@@ -58,6 +59,7 @@ export class Studio extends Selection {
 
   /** Where the key light shines from, of length one; the viewport's. */
   keyLight: () => [number, number, number] = () => [0, 1, 0];
+  readonly lightTold = new LightTold();
   /** Degrees that a compass is turned by, so that what points up on it points away from who looks. */
   turned = $state(0);
 

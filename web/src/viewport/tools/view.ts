@@ -17,13 +17,16 @@ export class ViewTool implements Tool {
   }
 
   move(at: Place): void {
-    const { viewport, ring, element } = this.bench;
+    const { viewport, ring, element, studio } = this.bench;
     const height = element.clientHeight;
     const dx = (at.x - this.#last.x) / height;
     const dy = (at.y - this.#last.y) / height;
     if (this.way === "turn") viewport.orbit.turn(dx, dy);
     else if (this.way === "shift") viewport.orbit.shift(dx, dy);
-    else viewport.moveLight(dx, dy);
+    else {
+      viewport.moveLight(dx, dy);
+      void studio.lightTold.moved(viewport.keyLight);
+    }
     this.#last = at;
     ring.clear();
     viewport.invalidate(true);
