@@ -18,9 +18,7 @@ from limits import HANG
 from ashblend.launch.postgres import free_port
 
 FORKS = multiprocessing.get_context("forkserver")
-FORKS.set_forkserver_preload(
-    ["pytest", "ashblend.server.app", "ashblend.server.patience", "uvicorn", "servers"]
-)
+FORKS.set_forkserver_preload(["pytest", "ashblend.server.patience", "uvicorn", "servers", "readied"])
 
 
 def _serve(database: str, port: int) -> None:
