@@ -13,6 +13,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from ashblend.launch.command import _host
 from ashblend.launch.owner import Taken
+from ashblend.launch.postgres import free_port
 from ashblend.launch.token import kept_token
 from ashblend.server import doorkeeper
 from ashblend.server.app import create_app
@@ -156,14 +157,15 @@ def test_the_command_serves_there_and_its_token_outlives_it(commands):
     address = own_address()
     if address is None:
         pytest.skip("this machine has no address but loopback")
-    first = commands("--host", address, plain=True)
+    # Whoever has the usual port on loopback would answer there.
+    port = str(free_port())
+    first = commands("--host", address, "--port", port, plain=True)
     page = first.page()
     assert page.startswith(f"http://{address}:") and "token=" in page
     with httpx.Client(follow_redirects=True, timeout=HANG) as browser:
         assert browser.get(f"{first.address()}/api/projects").status_code == 401
         assert "Ash Blend" in browser.get(page, headers=PAGE).text
         assert browser.get(f"{first.address()}/api/projects").json() == []
-        port = first.address().rsplit(":", 1)[1]
         with pytest.raises(httpx.ConnectError):
             httpx.get(f"http://127.0.0.1:{port}/api/projects")
         assert first.stopped(2) == 0

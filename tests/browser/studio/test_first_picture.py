@@ -1,7 +1,7 @@
 """What is seen before everything is there, and that the page lives while it is drawn."""
 
 import numpy as np
-from browser.window import glimpse, picture, settle
+from browser.window import centre, differs, glimpse, picture, settle
 from playwright.sync_api import Route, expect
 from samples import small_project
 
@@ -77,3 +77,27 @@ def test_pictures_aside_never_reach_the_screen(page, db):
         page.wait_for_timeout(400)
         np.testing.assert_array_equal(glimpse(page), shown)
     assert page.evaluate("window.emptied") == 0
+
+
+WATCH = """
+() => {
+  const viewport = document.querySelector('[data-testid=viewport]');
+  const told = (window.told = []);
+  new MutationObserver(() => told.push([viewport.dataset.settled, viewport.dataset.drawn]))
+    .observe(viewport, { attributes: true });
+  return viewport.dataset.drawn;
+}
+"""
+
+
+def test_what_is_not_drawn_yet_is_not_called_settled(page, db):
+    """On a machine that is busy the picture of before stood for seconds, and was called the one of now."""
+    sample = small_project(db)
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    before = picture(page)
+    drawn = page.evaluate(WATCH)
+    page.mouse.move(*centre(page))
+    page.mouse.wheel(0, -400)
+    differs(page, before)
+    assert page.evaluate("window.told[0]") == ["false", drawn], "first of all it is said, then drawn"

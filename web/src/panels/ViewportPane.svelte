@@ -135,6 +135,7 @@
       studio.turned = orbit.turned;
       if (done) void portraits.take(made);
     };
+    made.onChanged = () => (settled = false);
     made.onRefused = () =>
       tell({
         problem: "The graphics card takes no program for this blend; the last one that it took is shown.",

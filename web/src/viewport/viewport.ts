@@ -43,6 +43,8 @@ export class Viewport {
   picker: Picking;
   /** Called after a picture is on the screen. settled: it is at full resolution and nothing waits. */
   onDrawn: (settled: boolean) => void = () => {};
+  /** Called when what the screen shows is not what there is any more, until it is drawn. */
+  onChanged: () => void = () => {};
   /** Called when the graphics card takes no program for the blend; the last one stays. */
   onRefused: () => void = () => {};
   /** What the scene is counted from, in metres of the world: float32 is too coarse far out. */
@@ -392,6 +394,7 @@ export class Viewport {
 
   invalidate(moving = false): void {
     this.#changes++;
+    this.onChanged();
     this.#pace.invalidate(moving);
   }
 
