@@ -151,7 +151,8 @@
     <label class="flex items-center gap-1">
       {i === 0 ? "none at" : "full at"}
       <input
-        class="num text-ink hover:bg-strong focus:bg-strong w-[3.75rem] rounded bg-transparent px-0.5"
+        class="num text-ink hover:bg-strong focus:bg-strong rounded bg-transparent px-0.5"
+        style:width="max(3.75rem, {told(term[end]).length + 1}ch)"
         aria-label="{label}, {i === 0 ? 'none at' : 'full at'}"
         inputmode="decimal"
         value={told(term[end])}
