@@ -5,6 +5,7 @@ import type { Studio } from "../state/studio.svelte";
 import type { ChannelAddress, HistoryView } from "../state/types";
 import type { View } from "./programs";
 import type { Sceneries } from "./sceneries.svelte";
+import type { Scenery } from "./scenery";
 import type { Viewport } from "./viewport";
 
 /** So long nothing moves before the last view is kept, and before steps without a picture get theirs. */
@@ -44,12 +45,14 @@ export class Portraits {
   }
 
   /** What shows a step: its channel where nothing in the blend tells of it, else the blend. */
-  #viewOf(viewport: Viewport, on: ChannelAddress | null): View | undefined {
+  #viewOf(viewport: Viewport, on: ChannelAddress | null, of?: Scenery): View {
     const { studio } = this;
     const set = studio.sets.findIndex(({ id }) => id === on?.channel_set);
-    const alone = on && set >= 0 && studio.sets[set]!.sites.kind !== "corners" && !studio.documents.seen(on);
-    const view: View = { ...VIEW, ...(alone ? { lens: "channel", set, channel: on.channel } : {}) };
-    return viewport.has(view) ? view : undefined;
+    if (!on || set < 0 || studio.sets[set]!.sites.kind === "corners" || studio.documents.seen(on))
+      return VIEW;
+    const alone: View = { ...VIEW, lens: "channel", set, channel: on.channel };
+    // A set may lie on another level, or on a map, which a step of before has not.
+    return viewport.has(alone, of) ? alone : VIEW;
   }
 
   #step(number: number): string {
@@ -80,7 +83,7 @@ export class Portraits {
     for (const step of without.reverse()) {
       const found = await this.sceneries()?.ofStep(step.number);
       if (!found || this.#hindered || studio.surface.id !== ident) return;
-      const picture = await viewport.thumbnail(120, 75, found, this.#viewOf(viewport, step.on));
+      const picture = await viewport.thumbnail(120, 75, found, this.#viewOf(viewport, step.on, found));
       if (picture) await put(this.#step(step.number), picture);
     }
     this.#looked = studio.steps;

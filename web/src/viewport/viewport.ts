@@ -316,9 +316,9 @@ export class Viewport {
     return [...row(0, camera.aspect / 2), ...row(1, 0.5), ...row(3, 1)];
   }
 
-  /** Whether there is something to draw a view with. */
-  has(view: View): boolean {
-    return this.#programs.nameOf(this.#scenery, view, null) !== null;
+  /** Whether there is something to draw a view with, of this scenery or another. */
+  has(view: View, of: Scenery = this.#scenery): boolean {
+    return this.#programs.nameOf(of, view, null) !== null;
   }
 
   /** A small picture of what a view shows, as soon as what it needs is here; null if that takes too long. */

@@ -33,9 +33,9 @@ LEFT_OUT = 1e-5
 MOST_TERMS = 10_000
 # However little time there is, points may flow so many times as fast as most do; twice the stages for four times.
 UNEVEN = 4.0
-# As long as stages times points stay below this, one or two seconds, all flow as fast as they should. (Tried: UNEVEN alone.
+# As long as stages times points stay below this, about half a second, all flow as fast as they should. (Tried: UNEVEN alone.
 # A small area refined eight times kept four times too much, for hardly anything flowed out of it.)
-MOST_WORK = 1e8
+MOST_WORK = 3e7
 
 
 @dataclass(frozen=True)

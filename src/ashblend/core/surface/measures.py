@@ -61,7 +61,7 @@ class Measures:
 
     def amid(self, measures: Iterable[MeasureDocument]) -> str:
         """Short name of what stands around it, where any of the measures ask; else nothing."""
-        asked = dict.fromkeys(measure.beside for measure in measures if measure.amid)
+        asked = dict.fromkeys(measure.whom for measure in measures if measure.amid)
         return "".join(self._around.name_of(other) for other in asked)
 
     def hear(self, channel: ChannelOf, name: str, lent: Callable[[], Lent]) -> None:

@@ -96,7 +96,7 @@ class DistanceMeasure(MeasureDocument):
         return self.of == "neighbours"
 
     @property
-    def beside(self) -> UUID | None:
+    def whom(self) -> UUID | None:
         return self.neighbour if self.amid else None
 
     @property
@@ -158,11 +158,11 @@ def _from_height(body: Body, height: float) -> F64:
 
 def _on(body: Body, wanted: DistanceMeasure, progress: Progress) -> F32:
     if wanted.amid:
-        flat = body.around(wanted.beside).reshape(-1, 3)
+        flat = body.around(wanted.whom).reshape(-1, 3)
         if flat.shape[0] == 0:
             raise ValueError(
                 "Nothing stands around this surface: add neighbours in Prepare."
-                if wanted.beside is None
+                if wanted.whom is None
                 else "The surface that it is the distance to does not stand around this one: add it in Prepare."
             )
         tree = ClosestTree(flat, np.arange(flat.shape[0], dtype=np.uint32).reshape(-1, 3))

@@ -66,7 +66,7 @@ class MeasureDocument(SourceDocument):
         return False
 
     @property
-    def beside(self) -> UUID | None:
+    def whom(self) -> UUID | None:
         """The one surface of those around that it asks; None for all."""
         return None
 
