@@ -107,7 +107,7 @@ for_running() {
 for_testing() {
   for_running
   missing=()
-  need chromium chromium
+  need chromium-headless-shell chromium-headless-shell
   need glslangValidator glslang-tools
   # The outside that slopes are held against.
   need gdaldem gdal-bin

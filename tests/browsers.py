@@ -1,4 +1,8 @@
-"""Debian's Chromium for tests."""
+"""Debian's headless Chromium for tests.
+
+The shell, not the whole browser without its window: for each page that brought up its own address bar, a page of
+its own, which took 2.4 of 5.8 processor seconds of opening a small surface.
+"""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -24,8 +28,6 @@ FLAGS = [
 @contextmanager
 def chromium() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--headless=new", *FLAGS]
-        )
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         yield browser
         browser.close()

@@ -6,6 +6,7 @@
   import StudioPage from "./pages/StudioPage.svelte";
   import { route } from "./state/route.svelte";
   import { theme } from "./state/theme.svelte";
+  import Tips from "./ui/Tips.svelte";
 </script>
 
 <Tooltip.Provider delayDuration={450} skipDelayDuration={150}>
@@ -14,5 +15,6 @@
   {:else}
     <StartPage />
   {/if}
+  <Tips />
 </Tooltip.Provider>
 <Toaster theme={theme.name} position="bottom-center" offset={{ bottom: 96 }} richColors={false} closeButton />

@@ -1,6 +1,6 @@
 <!-- The Studio: what lies on the surface, the picture, what it becomes. -->
 <script lang="ts">
-  import { untrack } from "svelte";
+  import { onMount, untrack } from "svelte";
 
   import HistoryIcon from "@lucide/svelte/icons/history";
   import CircleHelp from "@lucide/svelte/icons/circle-help";
@@ -36,6 +36,24 @@
   import Mark from "./Mark.svelte";
 
   const { studio }: { studio: Studio } = $props();
+
+  /**
+   * How many parts of the page are there. They come after the picture of shape and light, each in a turn
+   * of its own: made all at once they kept picture, socket and pointer waiting for a second on two cores.
+   */
+  let there = $state(0);
+  const PARTS = 4;
+  /** Milliseconds after which they do not wait for a picture any more. */
+  const PATIENCE = 1500;
+  let turn: ReturnType<typeof setTimeout>;
+  function bringParts(): void {
+    clearTimeout(turn);
+    if (there++ < PARTS) turn = setTimeout(bringParts);
+  }
+  onMount(() => {
+    turn = setTimeout(bringParts, PATIENCE);
+    return () => clearTimeout(turn);
+  });
 
   let exporting = $state(false);
   let helping = $state(false);
@@ -160,19 +178,21 @@
     class="bg-panel border-line relative min-h-0 overflow-y-auto border-r"
     aria-label="What lies on the surface"
   >
-    <ChannelsPanel {studio} />
-    <BrushPanel {studio} />
+    {#if there >= 1}<ChannelsPanel {studio} />{/if}
+    {#if there >= 2}<BrushPanel {studio} />{/if}
   </aside>
 
   <main class="relative min-h-0 min-w-0">
-    <ViewportPane {studio} />
+    <ViewportPane {studio} onfirst={() => there || bringParts()} />
     <ColumnEdge side="left" />
     <ColumnEdge side="right" />
     <ImportNotes {studio} />
   </main>
 
   <aside class="bg-panel border-line min-h-0 overflow-y-auto border-l" aria-label={about}>
-    {#if studio.side === "prepare"}
+    {#if there < 3}
+      <!-- The left side first: what it holds is wanted at once. -->
+    {:else if studio.side === "prepare"}
       <PreparePanel {studio} />
     {:else if studio.side === "undercoat"}
       <UndercoatPanel {studio} />
@@ -185,7 +205,9 @@
     {/if}
   </aside>
 
-  <BottomLine {studio} />
+  {#if there >= 1}<BottomLine {studio} />{/if}
 </div>
-<ExportSheet {studio} bind:open={exporting} />
-<HelpSheet bind:open={helping} />
+{#if there >= PARTS}
+  <ExportSheet {studio} bind:open={exporting} />
+  <HelpSheet bind:open={helping} />
+{/if}

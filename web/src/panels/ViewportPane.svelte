@@ -30,7 +30,12 @@
   import LensStrip from "./LensStrip.svelte";
   import WipeDivider from "./WipeDivider.svelte";
 
-  const { studio }: { studio: Studio } = $props();
+  interface Props {
+    studio: Studio;
+    /** A first picture is on the screen. */
+    onfirst: () => void;
+  }
+  const { studio, onfirst }: Props = $props();
 
   /** For weak graphics: the picture's resolution as a share of the screen's. */
   const resolution = Number(localStorage.getItem("ash.resolution")) || 1;
@@ -129,7 +134,7 @@
       }, tellError);
     }
     made.onDrawn = (done) => {
-      drawn++;
+      if (drawn++ === 0) onfirst();
       settled = done;
       ways?.refreshRing();
       studio.turned = orbit.turned;

@@ -368,13 +368,17 @@ export class Viewport {
     const mesh = new ThreeMesh(of.mesh.geometry, material);
     mesh.frustumCulled = false;
     trial.add(mesh);
-    await this.#renderer.compileAsync(trial, this.orbit.camera);
-    if (this.#gone) return false;
+    this.#renderer.compile(trial, this.orbit.camera);
     const gl = this.#renderer.getContext();
-    const made = (this.#renderer.info.programs ?? []).filter((program) => !known.has(program));
-    const taken = made.every((p) =>
-      gl.getProgramParameter((p as unknown as { program: WebGLProgram }).program, gl.LINK_STATUS),
-    );
+    const made = (this.#renderer.info.programs ?? [])
+      .filter((program) => !known.has(program))
+      .map((program) => (program as unknown as { program: WebGLProgram }).program);
+    // Without a graphics card a program is linked when it is asked about first, and whoever asks waits for as
+    // long. Validating is the one question that wants no answer, so the page goes on meanwhile.
+    for (const program of made) gl.validateProgram(program);
+    await this.#done();
+    if (this.#gone) return false;
+    const taken = made.every((program) => gl.getProgramParameter(program, gl.LINK_STATUS));
     if (!taken) return false;
     // Without a graphics card a program is built when it draws first: one pixel of it, beside what is shown.
     this.#screen.tried(() => this.#renderer.render(trial, this.orbit.camera));
