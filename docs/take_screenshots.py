@@ -4,10 +4,10 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, expect
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
-from browsers import FLAGS
+from browsers import chromium
 
 FOLDER = Path(__file__).parent / "screenshots"
 
@@ -28,7 +28,7 @@ def go_near(page: Page) -> None:
 
 def start_page(page: Page) -> None:
     # Each surface has a picture of how it was last seen.
-    for name in ("Mooring post", "Sea-thrift tuft", "Slipway"):
+    for name in ("Skerry", "Mooring post", "Sea-thrift tuft", "Slipway"):
         with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=180_000):
             open_surface(page, name)
     page.goto("/")
@@ -154,11 +154,12 @@ def history(page: Page) -> None:
     page.get_by_role("button", name="Done").click()
     page.keyboard.press("3")
     page.keyboard.press("b")
+    page.keyboard.press("Home")
     settle(page)
     strokes = [
         [(640, 420), (700, 400), (760, 380)],
         [(520, 520), (580, 480), (660, 450)],
-        [(600, 580), (700, 520), (780, 440)],
+        [(470, 590), (540, 530), (620, 480)],
     ]
     for stroke in strokes:
         page.mouse.move(*stroke[0])
@@ -253,10 +254,7 @@ expect.set_options(timeout=60_000)
 
 
 def main(address: str) -> None:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--headless=new", *FLAGS]
-        )
+    with chromium() as browser:
         context = browser.new_context(
             viewport={"width": 1280, "height": 800}, base_url=address, color_scheme="dark"
         )

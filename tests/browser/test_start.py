@@ -3,10 +3,12 @@
 import io
 import json
 import re
+from urllib.parse import urlsplit
 
 import numpy as np
 from browser.window import differs, open_surface, paint, picture, settle
-from playwright.sync_api import expect
+from limits import until
+from playwright.sync_api import Page, expect
 from samples import small_project
 from shapes import plane
 from sqlalchemy import func, select
@@ -14,6 +16,13 @@ from sqlalchemy import func, select
 from ashblend.core.formats import build_glb
 from ashblend.demo.shelf import stock_shelf
 from ashblend.store.models import BlobPart, LastView, Project, Surface
+
+
+def seen_last(page: Page) -> None:
+    """Wait until what is seen last is kept as the surface's picture."""
+    path = f"/api{urlsplit(page.url).path}/view".replace("/surface/", "/surfaces/")
+    until(lambda: page.request.get(path), lambda answer: answer.ok, "no picture of it is kept")
+
 
 # A box of 71 × 70 × 60 that stands on z = 0: of which unit, the file does not say.
 CORNERS = [(x * 71 - 35.5, y * 70 - 35, z * 60) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
@@ -59,7 +68,7 @@ def test_the_first_minute_from_nothing_to_a_stroke_that_shows(page, db):
     differs(page, bare, 40)
     expect(page.get_by_test_id("save-state")).to_contain_text("All strokes saved")
     # Back by the browser's own button: the project that was made, with a picture of what was seen last.
-    page.wait_for_timeout(2500)
+    seen_last(page)
     page.go_back()
     expect(page.get_by_role("heading", name="First project")).to_be_visible()
     expect(page.locator("a[href*=surface] img")).to_be_visible()
@@ -155,7 +164,7 @@ def test_projects_are_renamed_copied_put_into_the_bin_and_had_back(page, db):
     open_surface(page, sample.surface)
     paint(page)
     painted = picture(page)
-    page.wait_for_timeout(2500)
+    seen_last(page)
     page.get_by_role("link", name="Ash Blend").click()
     expect(page).to_have_url(re.compile(f"/project/{sample.project}"))
     expect(page.get_by_text("2.00 × 0.00 × 2.00 m")).to_be_visible()

@@ -18,6 +18,7 @@ from browser.window import (
     shows,
     stage,
 )
+from limits import until
 from playwright.sync_api import expect
 from samples import small_project, stored_channels
 from shapes import plane
@@ -261,9 +262,12 @@ def test_of_two_windows_the_later_is_told_and_nothing_is_merged(page, server, db
     set_slider(second, "Softness", "0.5")
     second.expected_errors = True
     expect(second.get_by_label("Bite, number")).to_have_value("2.00")
-    second.wait_for_timeout(1500)
-    kept = document(db, sample)["layers"][0]
-    told = second.locator("[data-sonner-toast]").count()
+    toasts = second.locator("[data-sonner-toast]")
+    kept, told = until(
+        lambda: (document(db, sample)["layers"][0], toasts.count()),
+        lambda now: now[0]["bite"] == 2 and (now[0]["softness"] == 0.5 or now[1]),
+        "it is neither taken nor refused",
+    )
     assert kept["bite"] == 2 and (kept["softness"] == 0.5) != bool(told), "taken whole, or refused and told"
     second.strange[:] = [s for s in second.strange if "409" not in s]
     second.context.close()

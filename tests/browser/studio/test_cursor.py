@@ -136,8 +136,6 @@ def waves_on(compared: Compared, place: dict | None) -> str:
             "channels": 1,
         }
         assert page.request.post(f"/api/surfaces/{compared.surface}/sets", data=body).ok
-        page.wait_for_timeout(500)
-        settle(page)
         ident = page.request.get(f"/api/surfaces/{compared.surface}").json()["channel_sets"][-1]["id"]
         page.get_by_label("Channel set", exact=True).click()
         page.get_by_role("option", name=body["name"]).click()

@@ -5,8 +5,9 @@ import re
 
 import numpy as np
 from browser.window import centre, channel, differs, open_surface, paint, picture, settle, shows, stage
+from limits import until
 from PIL import Image
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 from samples import small_project
 from shapes import plane
 
@@ -218,6 +219,48 @@ def test_parts_are_picked_by_clicking_and_protected(page, db):
     expect(page.get_by_text("None picked").first).to_be_visible()
 
 
+def on_screen(page: Page, mesh: Mesh, places: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Where places of a flat surface, seen from above, are on the page."""
+    seen = picture(page)
+    rows, columns = np.nonzero(np.abs(seen - seen[:, :1]).max(axis=2) > 12)
+    box = page.get_by_test_id("picture").bounding_box()
+    low, high = mesh.positions[:, [0, 2]].min(axis=0), mesh.positions[:, [0, 2]].max(axis=0)
+    corner = np.array([columns.min() + box["x"] + 20, rows.min() + box["y"] + 50])
+    scale = np.array([np.ptp(columns), np.ptp(rows)]) / (high - low)
+    return [tuple(corner + (np.array(at) - low) * scale) for at in places]
+
+
+SLOW = """
+window.slow = setInterval(() => {
+  const began = performance.now();
+  while (performance.now() - began < 250);
+}, 1);
+"""
+
+
+def test_quick_clicks_are_all_taken_while_frames_are_slow(page, db):
+    """Each part once, one after the other, the last let go by a second click before the first was answered."""
+    one = plane(5, 0.5, uv=True)
+    places = [(x, z) for z in (0.0, 0.7) for x in (0.0, 0.7, 1.4)]
+    mesh = Mesh(
+        np.concatenate([one.positions + np.float32([x, 0, z]) for x, z in places]),
+        np.concatenate([one.triangles + np.uint32(i * len(one.positions)) for i in range(6)]),
+        uvs=(np.concatenate([one.uvs[0]] * 6),),
+    )
+    sample = small_project(db, mesh)
+    open_surface(page, sample.surface)
+    page.keyboard.press("Shift+ArrowUp")
+    settle(page)
+    page.get_by_label("Brush", exact=True).get_by_role("button", name="Protect").click()
+    page.get_by_role("button", name="Pick parts").first.click()
+    seen = on_screen(page, mesh, [(x + 0.25, z + 0.25) for x, z in places])
+    page.evaluate(SLOW)
+    for at in (*seen, seen[-1]):
+        page.mouse.click(*at)
+    page.evaluate("clearInterval(window.slow)")
+    expect(page.get_by_text("5 parts", exact=True).first).to_be_visible()
+
+
 def test_numbers_beside_a_curve_move_its_points(page, db):
     sample = small_project(db)
     open_surface(page, sample.surface)
@@ -266,8 +309,9 @@ def test_the_ring_is_a_closed_line_without_notches_over_steps(page, db):
     x, y = centre(page)
     page.mouse.move(x - 4, y)
     page.mouse.move(x, y, steps=3)
-    page.wait_for_timeout(300)
-    lit = np.array(page.evaluate(OUTLINE), float)
+    lit = until(
+        lambda: np.array(page.evaluate(OUTLINE), float), lambda drawn: len(drawn) > 100, "there is no ring"
+    )
     away = lit - (lit.max(axis=0) + lit.min(axis=0)) / 2
     turn = np.arctan2(away[:, 1], away[:, 0])
     far = np.linalg.norm(away, axis=1)
@@ -277,3 +321,23 @@ def test_the_ring_is_a_closed_line_without_notches_over_steps(page, db):
     # Four turns of an ellipse seen from the side may be sharp; a line that follows each step has eight.
     sharpest = np.sort(np.abs(np.roll(outer, 1) - 2 * outer + np.roll(outer, -1)))
     assert sharpest[-5] < 0.08 * outer.max(), np.round(sharpest[-8:], 1).tolist()
+
+
+def test_a_control_tells_what_it_does_and_its_key(page, db):
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    said = page.locator("[data-tooltip-content]")
+    page.get_by_role("button", name="History").hover()
+    expect(said).to_have_text(re.compile(r"History\s*H"))
+    page.get_by_role("button", name="Keys and gestures").hover()
+    expect(said).to_have_text(re.compile(r"Keys and gestures\s*\?"))
+    page.get_by_role("radio", name="Undercoat").hover()
+    expect(said).to_have_text(re.compile(r"What lies under the paint of a channel\s*U"))
+    page.mouse.move(5, 300)
+    expect(said).to_have_count(0)
+    # By the keyboard as well, and away with Escape.
+    page.get_by_role("button", name="History").focus()
+    page.keyboard.press("Tab")
+    expect(said).to_have_text("Light interface")
+    page.keyboard.press("Escape")
+    expect(said).to_have_count(0)

@@ -147,8 +147,6 @@ def test_a_layer_may_read_any_set_of_the_surface(page, db):
     by_first = picture(page)
     page.get_by_label("Mask", exact=True).click()
     page.get_by_role("option", name="_MASK0 · G · Channel G").click()
-    settle(page)
-    page.wait_for_timeout(300)
     by_second = differs(page, by_first, 60)
     page.get_by_label("Channel set", exact=True).click()
     page.get_by_role("option", name="_MASK0", exact=True).click()
@@ -170,8 +168,6 @@ def test_materials_are_swapped_at_once_and_jpegs_are_taken(page, db):
     dark = picture(page)
     page.get_by_label("Material", exact=True).click()
     page.get_by_role("option", name="Light", exact=True).click()
-    settle(page)
-    page.wait_for_timeout(300)
     differs(page, dark, 60)
     # Two layers of one material at one placing share their samples.
     expect(page.get_by_text("2 samples a pixel")).to_be_visible()

@@ -2,6 +2,7 @@
 
 import numpy as np
 from browser.window import centre, differs, glimpse, picture, settle
+from limits import until
 from playwright.sync_api import Route, expect
 from samples import small_project
 
@@ -28,10 +29,12 @@ def test_shape_and_light_are_seen_while_textures_are_on_their_way(page, db):
     viewport = page.get_by_test_id("viewport")
     expect(viewport).not_to_have_attribute("data-drawn", "0")
     expect(viewport).to_have_attribute("data-settled", "false")
-    page.wait_for_timeout(300)
-    clay = glimpse(page)
     # Something with edges stands there: the ground behind it has none.
-    assert np.abs(np.diff(clay.max(axis=2), axis=1)).max() > 8
+    clay = until(
+        lambda: glimpse(page),
+        lambda seen: np.abs(np.diff(seen.max(axis=2), axis=1)).max() > 8,
+        "nothing is seen of the shape",
+    )
     assert len(held) > 0
     page.get_by_role("button", name="History").click()
     expect(page.get_by_role("button", name="As it was imported")).to_be_visible()
@@ -77,6 +80,47 @@ def test_pictures_aside_never_reach_the_screen(page, db):
         page.wait_for_timeout(400)
         np.testing.assert_array_equal(glimpse(page), shown)
     assert page.evaluate("window.emptied") == 0
+
+
+ASKED = """
+// Texts of programs that were asked about while the graphics process may still have been linking them, and after.
+window.early = [];
+window.late = [];
+const lengths = new Map(), validated = new Set(), before = new Map(), linked = new Set();
+const on = (name, after) => {
+  const own = WebGL2RenderingContext.prototype[name];
+  WebGL2RenderingContext.prototype[name] = function (...given) {
+    const answer = own.apply(this, given);
+    after.call(this, given, answer);
+    return answer;
+  };
+};
+on("attachShader", ([program, shader]) => {
+  lengths.set(program, (lengths.get(program) ?? 0) + (lengths.get(shader) ?? 0));
+});
+on("shaderSource", ([shader, text]) => lengths.set(shader, text.length));
+on("validateProgram", ([program]) => validated.add(program));
+on("fenceSync", (_, fence) => before.set(fence, [...validated]));
+on("getSyncParameter", ([fence], answer) => {
+  if (answer === WebGL2RenderingContext.SIGNALED) for (const program of before.get(fence)) linked.add(program);
+});
+for (const question of ["getProgramParameter", "getProgramInfoLog", "getActiveUniform", "useProgram"]) {
+  on(question, ([program]) => {
+    if (program) (linked.has(program) ? window.late : window.early).push(lengths.get(program));
+  });
+}
+"""
+
+
+def test_a_large_program_is_asked_about_only_when_it_is_linked(page, db):
+    """Without a graphics card whoever asks waits for the linking: it held the page for a second."""
+    sample = small_project(db)
+    page.add_init_script(ASKED)
+    page.goto(f"/surface/{sample.surface}")
+    settle(page)
+    early, late = page.evaluate("[window.early, window.late]")
+    # Shape and light are small, and drawn at once.
+    assert max(late) > 2 * max(early), (sorted(set(early)), sorted(set(late)))
 
 
 WATCH = """

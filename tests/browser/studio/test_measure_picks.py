@@ -1,7 +1,6 @@
 """What an artist picks for a measure: a group, a line on the surface, the key light, a channel to borrow; terms alone."""
 
 import re
-import time
 
 import httpx2 as httpx
 import numpy as np
@@ -19,7 +18,7 @@ from browser.window import (
     shows,
     stage,
 )
-from limits import HANG
+from limits import until
 from PIL import Image
 from playwright.sync_api import Page, expect
 from samples import small_project
@@ -47,15 +46,6 @@ def two_halves(side: int = 33) -> Mesh:
 def add(page: Page, title: str) -> None:
     page.get_by_role("button", name="Add a term").click()
     page.get_by_role("dialog", name="Add a term").get_by_text(title, exact=True).click()
-
-
-def until(held_now, wanted, what: str) -> np.ndarray:
-    """What is kept, once it is as wanted."""
-    deadline = time.monotonic() + HANG
-    while not wanted(values := held_now()):
-        assert time.monotonic() < deadline, what
-        time.sleep(0.2)
-    return values
 
 
 def test_a_group_a_line_and_the_key_light_are_picked(page, db):

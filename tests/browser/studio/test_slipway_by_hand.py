@@ -168,8 +168,6 @@ def test_the_slipways_blend_from_nothing_ends_equal_to_the_shipped_one(page, db)
     page.get_by_label(re.compile("^How Channel A goes onto")).select_option("max")
 
     settle(page)
-    page.wait_for_timeout(600)
-    settle(page)
     assert layer_names(page) == ["Rime", "Wet", "Wrack", "Barnacles", "Silt", "Mortar"]
     with db() as session:
         kept = get_row(session, Blend, sample.blend).document

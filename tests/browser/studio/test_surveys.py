@@ -1,7 +1,6 @@
 """Measures of a mesh as the artist meets them: chosen by picture, dragged on their histogram, painted over, run again."""
 
 import re
-import time
 from dataclasses import replace
 
 import numpy as np
@@ -19,7 +18,7 @@ from browser.window import (
     shows,
     stage,
 )
-from limits import HANG
+from limits import until
 from playwright.sync_api import expect
 from samples import small_project, stored_channels
 from shapes import plane
@@ -70,24 +69,24 @@ def test_worn_edges_are_chosen_dragged_broken_painted_over_and_run_again(page, o
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
     page.mouse.move(box["x"] + 60, box["y"] + 4, steps=5)
-    deadline = time.monotonic() + HANG
-    while np.abs(glimpse(page) - worn).max() <= 20:
-        assert time.monotonic() < deadline, "nothing is seen of the drag"
+    until(lambda: np.abs(glimpse(page) - worn).max(), lambda off: off > 20, "nothing is seen of the drag")
     page.wait_for_timeout(900)
     np.testing.assert_array_equal(held(db, sample), first)
     page.mouse.up()
-    page.wait_for_timeout(1200)
+    wide = until(
+        lambda: held(db, sample), lambda now: (now > 0).sum() > (first > 0).sum() + 200, "it stays as narrow"
+    )
     settle(page)
-    wide = held(db, sample)
-    assert (wide > 0).sum() > (first > 0).sum() + 200
     shows(other, picture(page))
 
     # Even again, then painted over; the other channels were never touched.
     set_slider(page, "Uneven", "0")
-    page.wait_for_timeout(1200)
+    even = until(
+        lambda: held(db, sample),
+        lambda now: now.mean(dtype=float) > wide.mean(dtype=float),
+        "it stays uneven",
+    )
     settle(page)
-    even = held(db, sample)
-    assert even.astype(float).mean() > wide.astype(float).mean()
     set_slider(page, "Weight", "0")
     set_slider(page, "Strength", "100")
     set_slider(page, "Radius", "0.3 m")
@@ -150,10 +149,7 @@ def test_a_mask_reads_a_measure_by_way_of_a_free_channel(page, db):
     settle(page)
     differs(page, bare, 20)
     # The step's foot is the least open; what the mask read before is as it was.
-    deadline = time.monotonic() + HANG
-    while not (measured := held(db, sample, 1)).any():
-        assert time.monotonic() < deadline, "nothing was measured"
-        page.wait_for_timeout(200)
+    measured = until(lambda: held(db, sample, 1), lambda now: now.any(), "nothing was measured")
     x = sample.mesh.positions[:, 0]
     assert (
         measured[np.abs(x - 1.083) < 0.01].astype(float).mean()

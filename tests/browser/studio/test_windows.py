@@ -18,6 +18,7 @@ from browser.window import (
     shows,
     undo_label,
 )
+from limits import until
 from playwright.sync_api import expect
 from samples import small_project, stored_channels
 
@@ -113,9 +114,8 @@ def test_layer_edits_show_at_once_and_stay(page, db):
     top = layer(page, "Dark")
     top.focus()
     page.keyboard.press("Alt+ArrowDown")
-    settle(page)
-    page.wait_for_timeout(300)
     differs(page, covered, 40)
+    settle(page)
     page.reload()
     settle(page)
     assert layer_names(page) == ["Light", "Dark"]
@@ -195,8 +195,7 @@ def test_layers_are_dragged_into_another_order(page, db):
         page.mouse.move(box["x"] + 8, box["y"] + 8 + 5 * step)
         page.wait_for_timeout(60)
     page.mouse.up()
-    page.wait_for_timeout(600)
-    assert layer_names(page) == ["Light", "Dark"]
+    until(lambda: layer_names(page), lambda names: names == ["Light", "Dark"], "the layers stay as they were")
     settle(page)
     page.reload()
     settle(page)

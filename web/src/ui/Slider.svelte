@@ -42,6 +42,8 @@
   }: Props = $props();
 
   const STEPS = 400;
+  /** Half a thumb at each end, in hundredths of the track. Measured instead, each slider lays the page out anew. */
+  const ROOM = 4.5;
   const toTrack = (v: number) =>
     logarithmic ? (STEPS * Math.log(Math.max(v, min) / min)) / Math.log(max / min) : v;
   const fromTrack = (t: number) => (logarithmic ? min * Math.pow(max / min, t / STEPS) : t);
@@ -92,6 +94,7 @@
     max={logarithmic ? STEPS : max}
     step={logarithmic ? 1 : step}
     {disabled}
+    trackPadding={ROOM}
     onValueChange={(t: number) => {
       if (Math.abs(t - snapped) > 1e-6) onchange(fromTrack(t));
     }}

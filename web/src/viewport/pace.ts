@@ -11,7 +11,9 @@
 
 /** Milliseconds that a band, a moving picture, and a coarse one before the full one may take. */
 const BAND = 70;
-const MOVING = 160;
+const MOVING = 100;
+/** The first band of a moving picture: the page copies the picture before it just then, and waits for both. */
+const FIRST_BAND = 45;
 const COARSE = 250;
 /** So many at most, of a whole picture and of a coarse one: each has its own costs, whatever it draws. */
 const MOST_BANDS = 40;
@@ -124,7 +126,8 @@ export class Pace {
   #band(picture: Picture): void {
     const { rows, done, scale } = picture;
     const even = (this.#cost(picture.program) * scale * scale) / rows;
-    const wanted = Math.floor(BAND / Math.max(even, picture.worst, 1e-6));
+    const limit = picture.moving && done === 0 ? FIRST_BAND : BAND;
+    const wanted = Math.floor(limit / Math.max(even, picture.worst, 1e-6));
     const count = Math.max(wanted, Math.ceil(rows / (scale < 0.4 ? MOST_COARSE : MOST_BANDS)));
     const end = Math.min(rows, done + count);
     this.easel.band(done, end);

@@ -368,7 +368,8 @@ export class Viewport {
     const mesh = new ThreeMesh(of.mesh.geometry, material);
     mesh.frustumCulled = false;
     trial.add(mesh);
-    this.#renderer.compile(trial, this.orbit.camera);
+    await this.#renderer.compileAsync(trial, this.orbit.camera);
+    if (this.#gone) return false;
     const gl = this.#renderer.getContext();
     const made = (this.#renderer.info.programs ?? [])
       .filter((program) => !known.has(program))
