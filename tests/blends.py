@@ -5,25 +5,18 @@ from uuid import UUID
 import numpy as np
 from hypothesis import strategies as st
 
-from ashblend.core.blend import (
-    BlendDocument,
-    BlendTree,
-    CoverLayer,
-    Drive,
-    FilmLayer,
-    Ground,
-    LayerGroup,
-    Mapping,
-    ReliefLayer,
-    TintLayer,
-)
-from ashblend.core.blend.layers.film import Ripples
-from ashblend.core.blend.layers.tint import ChannelColour, GradientColour, OneColour
+from ashblend.core.blend.compile import BlendTree
+from ashblend.core.blend.document import BlendDocument, Ground, LayerGroup
+from ashblend.core.blend.drive import Drive
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.layers.film import FilmLayer, Ripples
+from ashblend.core.blend.layers.relief import ReliefLayer
+from ashblend.core.blend.layers.tint import ChannelColour, GradientColour, OneColour, TintLayer
 from ashblend.core.curve import Curve
-from ashblend.core.materials import PACKS, PICTURE
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.mapping import Far
-from ashblend.core.recipe import Recipe, Term, Uneven, Warp, of_channel
+from ashblend.core.materials.mapping import Far, Mapping
+from ashblend.core.materials.packing import PACKS, PICTURE
+from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.recipe.sources.facing import FacingSource

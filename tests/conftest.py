@@ -1,20 +1,27 @@
-"""Shared by all tests: a private PostgreSQL, a fresh database for each test that wants one."""
+"""Shared by all tests: a private PostgreSQL, a fresh database for each test that wants one.
+
+What browsers and databases need is imported by the fixtures that need it: a test of the core starts without.
+"""
+
+from __future__ import annotations
 
 import os
 import secrets
 import shutil
-from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
-from browsers import chromium
-from databases import fresh_database
 from hypothesis import HealthCheck, settings
-from playwright.sync_api import Browser
-from sqlalchemy import Engine
 
-from ashblend.launch.postgres import Server, ensure_database, place_for_data, running_cluster
-from ashblend.store.database import Sessions, connect, migrate, sessions
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from playwright.sync_api import Browser
+    from sqlalchemy import Engine
+
+    from ashblend.launch.postgres import Server
+    from ashblend.store.database import Sessions
 
 # Kernels compile at their first call; a deadline would blame whichever example met them.
 settings.register_profile(
@@ -40,6 +47,8 @@ def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     """One Chromium for all tests: Playwright allows one at a time in a process."""
+    from browsers import chromium
+
     with chromium() as made:
         yield made
 
@@ -47,6 +56,9 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Server]:
     """A cluster of its own, gone at the end."""
+    from ashblend.launch.postgres import ensure_database, place_for_data, running_cluster
+    from ashblend.store.database import connect, migrate
+
     data = place_for_data(ROOT / ".ash" / f"test-postgres-{os.getpid()}")
     data.parent.mkdir(parents=True, exist_ok=True)
     try:
@@ -63,11 +75,15 @@ def cluster() -> Iterator[Server]:
 @pytest.fixture
 def database(cluster: Server) -> str:
     """URL of a fresh, migrated database."""
+    from databases import fresh_database
+
     return fresh_database(cluster)
 
 
 @pytest.fixture
 def engine(database: str) -> Iterator[Engine]:
+    from ashblend.store.database import connect
+
     made = connect(database)
     yield made
     made.dispose()
@@ -75,4 +91,6 @@ def engine(database: str) -> Iterator[Engine]:
 
 @pytest.fixture
 def db(engine: Engine) -> Sessions:
+    from ashblend.store.database import sessions
+
     return sessions(engine)

@@ -2,8 +2,8 @@
 
 from uuid import UUID
 
-from ashblend.core.blend import BlendDocument
-from ashblend.core.blend.layers import LAYER_DOCUMENTS
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.layers.registry import LAYER_DOCUMENTS
 
 ONE_TERM = {
     "channel": {"channel_set": str(UUID(int=21)), "channel": 2},

@@ -11,14 +11,18 @@ from shapes import plane
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping
-from ashblend.core.channels import Channel
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.channels.channel import Channel
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
-from ashblend.core.recipe import of_channel
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.materials.mapping import Mapping
+from ashblend.core.recipe.document import of_channel
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.store.blends import create_blend
 from ashblend.store.database import Sessions
 from ashblend.store.materials import create_material

@@ -3,7 +3,8 @@
 import numpy as np
 
 from ashblend.core.arrays import F32, U32
-from ashblend.core.sites import ColourSet, Group, Mesh, mesh_vertices
+from ashblend.core.sites.mesh import ColourSet, Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 
 def grid_indices(rows: int, columns: int) -> U32:

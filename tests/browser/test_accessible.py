@@ -13,7 +13,8 @@ from playwright.sync_api import Browser, Page, expect
 from samples import small_project
 from shapes import plane
 
-from ashblend.core.formats import ExportAttribute, build_glb
+from ashblend.core.formats.attribute import ExportAttribute
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.demo.shelf import stock_shelf
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"

@@ -23,7 +23,7 @@ from samples import small_project, stored_channels
 from shapes import plane, sphere
 from sqlalchemy import select
 
-from ashblend.core.channels import quantise
+from ashblend.core.channels.quantise import quantise
 from ashblend.core.formats.images import write_png
 from ashblend.store.models import Surface
 

@@ -13,7 +13,7 @@ from samples import small_project
 from shapes import plane
 from sqlalchemy import func, select
 
-from ashblend.core.formats import build_glb
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.demo.shelf import stock_shelf
 from ashblend.store.models import BlobPart, LastView, Project, Surface
 

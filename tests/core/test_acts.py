@@ -6,22 +6,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import grid_indices, plane, split_plane
 
-from ashblend.core.brush import (
-    ACTS,
-    Brush,
-    BrushNoise,
-    PointerSample,
-    SharedSum,
-    Stencil,
-    Stroke,
-    Symmetry,
-    given_way,
-)
-from ashblend.core.channels import FULL, Channel, channel_of_values, empty_channel, quantise
+from ashblend.core.brush.acts.registry import ACTS
+from ashblend.core.brush.document import Brush, BrushNoise, PointerSample, Stencil, Symmetry
+from ashblend.core.brush.shared_sum import SharedSum, given_way
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
+from ashblend.core.channels.quantise import quantise
 from ashblend.core.curve import Curve
 from ashblend.core.noise import gradient_noise, noise
-from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.diffuse import flow_over, smoothed, spread_out
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 UP = (0.0, 1.0, 0.0)
 SIDE = 61

@@ -9,22 +9,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ashblend.core.blend import BlendDocument, CoverLayer, compile_blend
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.shares import layer_shares
 from ashblend.core.blend.told import told
-from ashblend.core.emit import emit_glsl, evaluate, layer_shares, parameter_values
-from ashblend.core.materials import PACKS, pack_texture_set, packed_size, texture_set
-from ashblend.core.materials.texture_set import decode_srgb, normal_from_height
-from ashblend.core.recipe import Recipe
-from ashblend.core.tree import (
-    Constant,
-    Parameter,
-    SiteInput,
-    TextureSample,
-    in_order,
-    mix,
-    operation,
-    pointer,
-)
+from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.materials.packing import PACKS, pack_texture_set, packed_size
+from ashblend.core.materials.texture_set import decode_srgb, normal_from_height, texture_set
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.tree.host import pointer
+from ashblend.core.tree.node import Constant, Parameter, SiteInput, TextureSample
+from ashblend.core.tree.operations import mix, operation
+from ashblend.core.tree.walk import in_order
 from ashblend.demo.materials import MATERIALS
 
 

@@ -11,10 +11,17 @@ import pytest
 from blends import FACTS, any_blends, blend_documents, random_inputs, random_textures, slots_of
 from hypothesis import given, settings
 
-from ashblend.core.blend import BlendDocument, CoverLayer, Ground, Mapping, compile_blend
-from ashblend.core.emit import emit_glsl, evaluate, parameter_values
-from ashblend.core.recipe import of_channel
-from ashblend.core.tree import Constant, Node, SiteInput, TextureSample, Where, in_order, only_where
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.materials.mapping import Mapping
+from ashblend.core.recipe.document import of_channel
+from ashblend.core.tree.node import Constant, Node, SiteInput, TextureSample, Where
+from ashblend.core.tree.operations import only_where
+from ashblend.core.tree.walk import in_order
 
 SET = UUID(int=21)
 

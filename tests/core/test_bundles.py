@@ -18,8 +18,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapes import plane, sphere
 
-from ashblend.core.formats import ExportAttribute, FormatError, Limits, add_to_glb, read_mesh
+from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.bundle import one_file
+from ashblend.core.formats.errors import FormatError, Limits
+from ashblend.core.formats.glb_write import add_to_glb
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.prepare.place import Placing, guess_placing, placed
 from ashblend.core.sites.mesh import Mesh
 

@@ -11,10 +11,12 @@ from ashblend.core.prepare.carry import carry_over, carry_report
 from ashblend.core.prepare.decimate import decimate
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.unwrap import unwrap
-from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
 from ashblend.core.sites.closest import ClosestTree
 from ashblend.core.sites.lineage import moved
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.sites.protocol import windows
+from ashblend.core.sites.uv_texels import UVTexels
 
 
 @settings(max_examples=10)

@@ -8,19 +8,12 @@ from hypothesis.extra import numpy as hnp
 from pydantic import ValidationError
 from shapes import plane
 
-from ashblend.core.channels import (
-    FULL,
-    Channel,
-    ChannelDocument,
-    ChannelSetDocument,
-    Tallies,
-    changed_between,
-    dequantise,
-    empty_channel,
-    quantise,
-)
-from ashblend.core.channels.statistics import of_sums, tile_sums
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.channels.channel import FULL, Channel, empty_channel
+from ashblend.core.channels.delta import changed_between
+from ashblend.core.channels.quantise import dequantise, quantise
+from ashblend.core.channels.statistics import Tallies, of_sums, tile_sums
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 sixteen = hnp.arrays(np.uint16, st.integers(1, 80))
 

@@ -6,26 +6,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapes import plane, sphere, two_sheets
 
-from ashblend.core.brush.fills import (
-    BorderFill,
-    ClearBelowFill,
-    EvenFill,
-    FacingFill,
-    GradientFill,
-    HeightFill,
-    LevelsFill,
-    MixFill,
-    NoiseFill,
-    SmoothAllFill,
-    ThresholdFill,
-    fill_delta,
-    mixed,
-)
-from ashblend.core.channels import FULL, Channel, channel_of_values
+from ashblend.core.brush.fills.border import BorderFill
+from ashblend.core.brush.fills.clear_below import ClearBelowFill
+from ashblend.core.brush.fills.copy_channel import MixFill, mixed
+from ashblend.core.brush.fills.even import EvenFill
+from ashblend.core.brush.fills.facing import FacingFill
+from ashblend.core.brush.fills.fill import fill_delta
+from ashblend.core.brush.fills.gradient import GradientFill
+from ashblend.core.brush.fills.height import HeightFill
+from ashblend.core.brush.fills.levels import LevelsFill
+from ashblend.core.brush.fills.noise_fill import NoiseFill
+from ashblend.core.brush.fills.smooth_all import SmoothAllFill
+from ashblend.core.brush.fills.threshold import ThresholdFill
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values
 from ashblend.core.curve import Curve
 from ashblend.core.prepare.face_sets import faces_like
-from ashblend.core.prepare.groups import group_mask
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.prepare.groups.grouping import group_mask
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 BALL = sphere(4)
 SITES = mesh_vertices(BALL)

@@ -21,24 +21,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import plane, sphere
 
-from ashblend.core.channels import quantise
-from ashblend.core.formats import (
-    ExportAttribute,
-    FormatError,
-    Limits,
-    add_to_glb,
-    build_glb,
-    read_mesh,
-    write_obj,
-    write_ply,
-)
+from ashblend.core.channels.quantise import quantise
+from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.budget import DECODERS
+from ashblend.core.formats.errors import FormatError, Limits
+from ashblend.core.formats.glb_write import add_to_glb, build_glb
 from ashblend.core.formats.images import read_image, write_png
 from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.obj import write_obj
+from ashblend.core.formats.ply import write_ply
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.sound import require_sound
 from ashblend.core.formats.text_numbers import all_numbers
-from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
-from ashblend.core.sites.mesh import ColourSet
+from ashblend.core.sites.mesh import ColourSet, Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.uv_texels import UVTexels
 
 WEB = Path(__file__).parents[2] / "web"
 VALIDATE = """

@@ -8,19 +8,13 @@ from shapes import box, cylinder, plane, sphere, two_sheets
 
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain, grain_facts
-from ashblend.core.prepare.groups import (
-    ByCrease,
-    ByFacing,
-    ByPart,
-    group_by,
-    group_mask,
-    group_of,
-    merged,
-    regrouped,
-    renamed,
-)
+from ashblend.core.prepare.groups.by_crease import ByCrease
+from ashblend.core.prepare.groups.by_facing import ByFacing
+from ashblend.core.prepare.groups.by_part import ByPart
+from ashblend.core.prepare.groups.grouping import group_by, group_mask, group_of, merged, regrouped, renamed
 from ashblend.core.prepare.sides import hard_border
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 
 def faces_of(mesh: Mesh) -> set[bytes]:

@@ -5,8 +5,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from ashblend.core.blend.interlock import interlock
-from ashblend.core.emit import evaluate
-from ashblend.core.tree import SiteInput
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.tree.node import SiteInput
 
 NAMES = ("mask", "height", "below", "bite", "softness")
 WEIGHT = {"w": interlock(*(SiteInput(name, 1) for name in NAMES))}

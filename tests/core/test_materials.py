@@ -5,7 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ashblend.core.materials import material_picture, pack_texture_set, packed_size, texture_set
+from ashblend.core.materials.packing import pack_texture_set, packed_size
+from ashblend.core.materials.picture import material_picture
+from ashblend.core.materials.texture_set import texture_set
 
 
 def stripes(size: int) -> np.ndarray:

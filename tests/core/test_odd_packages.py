@@ -8,7 +8,7 @@ import pytest
 import tifffile
 from core.test_bundles import zipped
 
-from ashblend.core.formats import FormatError, Limits
+from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.formats.heights.png import PNG
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
@@ -113,7 +113,7 @@ def test_regions_that_do_not_fit_are_refused(regions):
 
 
 def test_a_region_is_not_told_by_five_thousand_digits():
-    from ashblend.core.formats.heights import read_grids
+    from ashblend.core.formats.heights.read import read_grids
 
     files = {f"g_{n}_{'7' * 5000}.npy": NPY.write(GREY) for n in range(2)}
     with pytest.raises(FormatError, match="too large a number"):
@@ -125,7 +125,7 @@ def test_a_region_is_not_told_by_five_thousand_digits():
 )
 def test_heads_that_are_no_python_are_refused(head):
     """NumPy's heads are a piece of Python: one that breaks off in a word ended in an error of the tokenizer."""
-    from ashblend.core.formats.heights import read_grid
+    from ashblend.core.formats.heights.read import read_grid
 
     data = b"\x93NUMPY\x01\x00" + len(head).to_bytes(2, "little") + head + bytes(400)
     with pytest.raises(FormatError, match="damaged"):

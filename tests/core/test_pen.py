@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 from shapes import plane
 
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import FULL, empty_channel
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 SITES = mesh_vertices(plane(201, 2.0))
 

@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import plane, sphere, thin_wall
 
-from ashblend.core.brush import Reach
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.brush.reach import Reach
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 UP = np.array([0.0, 1, 0])
 

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import box, cylinder, dressed, plane, sphere, split_plane, vertices_inside_edges
 
-from ashblend.core.channels import Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.moved import moved_channel
 from ashblend.core.prepare.refine import (
     MaskError,
@@ -19,9 +19,10 @@ from ashblend.core.prepare.refine import (
     refine_to_spacing,
     vertices_after_levels,
 )
-from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.edges import place_edges, place_of_vertex
 from ashblend.core.sites.lineage import moved
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 MANY = 10**6
 

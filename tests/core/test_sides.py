@@ -9,14 +9,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import cylinder, dressed, plane, sphere, split_plane
 
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import FULL, empty_channel
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, empty_channel
 from ashblend.core.channels.moved import moved_channel
 from ashblend.core.formats.mesh_pack import pack_mesh, unpack_mesh
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border, is_hard, soft_border, with_sides
-from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.lineage import moved
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 MESHES = {
     "plane": plane(6, 1.0, uv=True),

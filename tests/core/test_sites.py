@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 from shapes import plane, sphere, split_plane
 
-from ashblend.core.sites import mesh_vertices, weld_positions
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.weld import weld_positions
 
 coordinates = hnp.arrays(
     np.float32,
@@ -33,7 +34,7 @@ def test_weld_links_exactly_the_sites_that_share_a_position(positions):
 )
 def test_within_equals_brute_force(positions, radius, centre):
     triangle = np.array([[0, 1, 2]], np.uint32)
-    from ashblend.core.sites import Mesh
+    from ashblend.core.sites.mesh import Mesh
 
     sites = mesh_vertices(Mesh(positions, triangle))
     p = sites.point_positions

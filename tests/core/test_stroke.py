@@ -6,18 +6,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import plane, split_plane
 
-from ashblend.core.brush import (
-    ACTS,
-    FALLOFFS,
-    ArcLengthResampler,
-    Brush,
-    PointerSample,
-    Stroke,
-    falloff_table,
-)
-from ashblend.core.brush.fills import EvenFill, InvertFill, LiftFill, fill_delta
-from ashblend.core.channels import FULL, Channel, changed_between, channel_of_values, empty_channel
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.brush.acts.registry import ACTS
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.falloff import FALLOFFS, falloff_table
+from ashblend.core.brush.fills.even import EvenFill
+from ashblend.core.brush.fills.fill import fill_delta
+from ashblend.core.brush.fills.invert import InvertFill
+from ashblend.core.brush.fills.lift import LiftFill
+from ashblend.core.brush.resample import ArcLengthResampler
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
+from ashblend.core.channels.delta import changed_between
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 SITES = mesh_vertices(plane(41, 2.0))
 SPLIT = mesh_vertices(split_plane(21, 2.0))

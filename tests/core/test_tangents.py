@@ -7,11 +7,14 @@ import pytest
 from glbs import GlbMaker
 from shapes import plane, sphere
 
-from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.inputs import surface_inputs
-from ashblend.core.emit import evaluate, parameter_values
-from ashblend.core.formats import read_mesh
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.sites.tangents import drawn_vertices, metres_per_uv
 
 

@@ -11,21 +11,24 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 from shapes import plane
 
-from ashblend.core.brush import Brush, BrushNoise, PointerSample, Stroke
+from ashblend.core.brush.document import Brush, BrushNoise, PointerSample
 from ashblend.core.brush.path import smooth_way
-from ashblend.core.channels import FULL, empty_channel
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, empty_channel
 from ashblend.core.formats.errors import FormatError, Limits
-from ashblend.core.formats.heights import FORMATS, RawLayout, read_grid, read_grids
+from ashblend.core.formats.heights.format import RawLayout
+from ashblend.core.formats.heights.read import FORMATS, read_grid, read_grids
+from ashblend.core.formats.heights.regions import joined_regions, region_places, region_spans
 from ashblend.core.formats.heights.stored import packed_files
 from ashblend.core.formats.splat_files import WRITERS, unpacked
 from ashblend.core.formats.splat_steps import bayer, ordered_to_sum, rounded, summing_steps
-from ashblend.core.sites import mesh_vertices, windows
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.protocol import windows
 from ashblend.core.surface.banded import STEEP, bands
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame, terrain_mesh
 from ashblend.core.terrain.holes import mended
-from ashblend.core.terrain.regions import joined_regions, region_places, region_spans
 from ashblend.core.terrain.resample import resampled
 from ashblend.core.terrain.sites import CELLS, CORNERS, TerrainSites
 from ashblend.core.terrain.soften import softened

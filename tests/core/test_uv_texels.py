@@ -7,18 +7,24 @@ import pytest
 from PIL import Image
 from shapes import box, cylinder, plane
 
-from ashblend.core.brush import Brush, PointerSample, Reach, Stroke
-from ashblend.core.channels import FULL, Channel, channel_of_values, empty_channel
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.reach import Reach
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.prepare.uv_facts import best_map, uv_facts
-from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
 from ashblend.core.sites.charts import chart_of_face
 from ashblend.core.sites.layout import texel_place
-from ashblend.core.surface import Refusal, Shape, TexelSites
-from ashblend.core.surface.kinds import MeshChange
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.uv_texels import UVTexels
+from ashblend.core.surface.kinds.protocol import MeshChange
+from ashblend.core.surface.kinds.texels import TexelSites
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.shape import Shape
 
 
 def texels_of(mesh: Mesh, size: int) -> UVTexels:

@@ -3,10 +3,11 @@
 import numpy as np
 from sqlalchemy import func, select
 
-from ashblend.core.blend import BlendDocument, compile_blend
-from ashblend.core.formats import Limits
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.formats.errors import Limits
 from ashblend.core.formats.sound import require_sound
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.undercoat import measures_of
 from ashblend.demo.mooring_post import mooring_post
 from ashblend.demo.sea_thrift import sea_thrift

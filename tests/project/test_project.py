@@ -1,7 +1,9 @@
 """The project itself: layers, types, style, lock files."""
 
+import os
 import re
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -26,23 +28,59 @@ def test_checks_pass(name):
     assert run.returncode == 0, run.stdout[-4000:] + run.stderr[-2000:]
 
 
-def test_imports_the_wrong_way_would_be_found(tmp_path):
-    """The contracts are not empty: a core that knows the store breaks them."""
+@pytest.mark.parametrize(
+    ("where", "wrong"),
+    [
+        ("arrays.py", "ashblend.store.blobs"),
+        ("tree/node.py", "ashblend.core.materials.look"),
+        ("channels/channel.py", "ashblend.core.recipe.document"),
+    ],
+)
+def test_imports_the_wrong_way_would_be_found(tmp_path, where, wrong):
+    """The contracts are not empty: a core that knows the store breaks them, and a folder that knows one above it."""
     import shutil
 
     shutil.copytree(ROOT / "src", tmp_path / "src", ignore=shutil.ignore_patterns("__pycache__"))
     shutil.copy(ROOT / "pyproject.toml", tmp_path)
-    wrong = tmp_path / "src" / "ashblend" / "core" / "arrays.py"
-    wrong.write_text(wrong.read_text() + "\nimport ashblend.store.blobs\n")
+    file = tmp_path / "src" / "ashblend" / "core" / where
+    file.write_text(f"{file.read_text()}\nimport {wrong}\n")
     run = subprocess.run(
         ["lint-imports", "--no-cache"],
         cwd=tmp_path,
         capture_output=True,
         text=True,
         check=False,
-        env={**__import__("os").environ, "PYTHONPATH": str(tmp_path / "src")},
+        env={**os.environ, "PYTHONPATH": str(tmp_path / "src")},
     )
     assert run.returncode != 0 and "BROKEN" in run.stdout
+
+
+def test_a_part_of_the_core_brings_no_more_than_it_needs():
+    code = "import sys, ashblend.core.channels.channel; print(*(m for m in sys.modules if m.startswith('ashblend')))"
+    run = subprocess.run(
+        [sys.executable, "-c", code],
+        capture_output=True,
+        text=True,
+        check=True,
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+    )
+    assert len(run.stdout.split()) <= 12, run.stdout
+
+
+WITHOUT = """
+import sys
+for name in ("playwright", "sqlalchemy", "psycopg", "alembic", "fastapi", "starlette", "uvicorn", "httpx2"):
+    sys.modules[name] = None
+import pytest
+sys.exit(pytest.main(["-q", "-p", "no:cacheprovider", "tests/core/test_interlock.py", "tests/core/test_channels.py"]))
+"""
+
+
+def test_tests_of_the_core_need_no_browser_no_database_and_no_web():
+    run = subprocess.run(
+        [sys.executable, "-c", WITHOUT], cwd=ROOT, capture_output=True, text=True, check=False
+    )
+    assert run.returncode == 0 and "skipped" not in run.stdout, run.stdout[-3000:] + run.stderr[-2000:]
 
 
 def tracked() -> list[Path]:

@@ -3,7 +3,7 @@
 import numpy as np
 from shapes import grid_indices
 
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 
 CUTS = ("square", "along", "across", "scattered")
 

@@ -8,8 +8,10 @@ import numpy as np
 from blends import EVERY_PACK
 from playwright.sync_api import Page
 
-from ashblend.core.emit import emit_glsl, evaluate, parameter_values
-from ashblend.core.tree import Node
+from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.tree.node import Node
 
 COUNT = 512
 SIZE = 32

@@ -10,12 +10,16 @@ from hypothesis import Phase, given, settings
 from reference.oracle import blended
 from shapes import plane
 
-from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.inputs import surface_inputs
-from ashblend.core.emit import evaluate, flatten, parameter_values, play
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.emit.tape import flatten
+from ashblend.core.emit.tape_kernel import play
 from ashblend.core.sites.mesh import Mesh
-from ashblend.core.tree import value_at
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.tree.host import value_at
 
 ORIGIN = np.array([3.7, -1.3, 8.9])
 OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "sink")

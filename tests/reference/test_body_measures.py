@@ -14,13 +14,19 @@ from shapes import box, cylinder, grid_indices, plane, sphere, split_plane, thin
 
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.progress import silent
-from ashblend.core.recipe import Recipe
+from ashblend.core.recipe.document import Recipe
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
-from ashblend.core.sites import Group, Mesh, Places, UVTexels, mesh_vertices
-from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent
+from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.patch import Places
+from ashblend.core.sites.uv_texels import UVTexels
+from ashblend.core.survey.around import Around
 from ashblend.core.survey.bend import bend
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import EdgesMeasure, folded_edges
+from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.pictures import SHOWN, picture
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.survey.runs import run_down
 
 ON_MESHES_KINDS = [kind for kind, measure in MEASURES.items() if measure.on is not None]

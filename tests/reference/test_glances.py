@@ -9,10 +9,11 @@ from ashblend.core.progress import silent
 from ashblend.core.surface import measures as measures_module
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.coarse import coarse
 from ashblend.core.survey.edges import EdgesMeasure
 from ashblend.core.survey.occlusion import OcclusionMeasure
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.terrain.frame import terrain_mesh
 from ashblend.core.terrain.terrain import terrain_of
 from ashblend.demo.slipway import slipway

@@ -13,9 +13,11 @@ from hypothesis import HealthCheck, Phase, given, settings
 from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways, shaders
 
-from ashblend.core.blend import BlendDocument, BlendTree, compile_blend
-from ashblend.core.recipe import of_channel
-from ashblend.core.tree import Node, vector
+from ashblend.core.blend.compile import BlendTree, compile_blend
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.recipe.document import of_channel
+from ashblend.core.tree.node import Node
+from ashblend.core.tree.operations import vector
 
 FACTS = {"metres_per_uv": 2.5, "origin_x": 100.0, "origin_y": -3.0, "origin_z": 12_000.0, "time": 4.5}
 

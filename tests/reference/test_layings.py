@@ -8,12 +8,16 @@ from blends import FACTS, random_inputs, random_textures
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from ashblend.core.blend import BlendDocument, compile_blend
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers.relief import reoriented
-from ashblend.core.emit import emit_glsl, evaluate, parameter_values
-from ashblend.core.recipe import Recipe, lower_recipe, of_channel
+from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.recipe.document import Recipe, of_channel
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import SiteInput
+from ashblend.core.tree.node import SiteInput
 
 ONE, TWO = str(UUID(int=1)), str(UUID(int=2))
 
@@ -226,7 +230,7 @@ def test_half_a_normals_component_is_sixty_degrees():
 
 
 def test_a_missing_part_is_left_out_and_told():
-    from ashblend.core.blend import Known, faults
+    from ashblend.core.blend.references import Known, faults
 
     mask = of_channel(UUID(int=9), 2).model_dump(mode="json")
     layers = [

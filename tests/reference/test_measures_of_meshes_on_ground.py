@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from test_survey import noisy
 
-from ashblend.core.surface import Refusal
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.survey import MEASURES
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.terrain.frame import terrain_mesh
 from ashblend.core.terrain.sites import CELLS
 from ashblend.core.terrain.terrain import terrain_of

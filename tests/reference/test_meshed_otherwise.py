@@ -10,11 +10,14 @@ from shapes import sphere, thin_wall
 from ashblend.core.prepare.refine import refine_to_spacing
 from ashblend.core.prepare.unwrap import unwrap
 from ashblend.core.progress import silent
-from ashblend.core.sites import Mesh, UVTexels, mesh_vertices
 from ashblend.core.sites.geodesic import distances_from
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.core.survey.bend import bend
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import EdgesMeasure, folded_edges
+from ashblend.core.survey.registry import MEASURES
 
 DENSITIES = [25, 49, 97]
 

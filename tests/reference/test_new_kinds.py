@@ -12,17 +12,26 @@ from toys.dew import DewLayer, lower_dew
 from toys.hills import Hills
 from toys.rings import RingsSource, lower_rings
 
-from ashblend.core.blend import BlendDocument, Ground, compile_blend
-from ashblend.core.blend.layers import LAYER_KINDS
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.brush.fills import BorderFill, EvenFill, FacingFill, SmoothAllFill, fill_delta
-from ashblend.core.channels import FULL, empty_channel
-from ashblend.core.emit import emit_glsl, flatten, parameter_values, play
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.layers.registry import LAYER_KINDS
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.fills.border import BorderFill
+from ashblend.core.brush.fills.even import EvenFill
+from ashblend.core.brush.fills.facing import FacingFill
+from ashblend.core.brush.fills.fill import fill_delta
+from ashblend.core.brush.fills.smooth_all import SmoothAllFill
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.emit.tape import flatten
+from ashblend.core.emit.tape_kernel import play
 from ashblend.core.recipe.document import Recipe, Term, of_channel
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.recipe.sources import SOURCES
-from ashblend.core.tree import vector
+from ashblend.core.recipe.sources.registry import SOURCES
+from ashblend.core.tree.operations import vector
 
 FACTS = {"metres_per_uv": 2.5, "origin_x": 40.0, "origin_y": 0.0, "origin_z": -7.0}
 SIDE, SPACING = 61, 0.05

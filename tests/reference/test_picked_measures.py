@@ -14,10 +14,13 @@ from test_body_measures import LENDER, borrowing, moved, on, turned
 
 from ashblend.core.bearing import bearing, toward
 from ashblend.core.progress import silent
-from ashblend.core.sites import Group, Mesh, UVTexels, mesh_vertices
+from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.core.surface.shape import Shape
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.pieces import PiecesMeasure
+from ashblend.core.survey.registry import MEASURES
 
 
 def sheet(cells: int, size: float) -> Mesh:

@@ -10,7 +10,8 @@ from limits import HANG
 from shapes import cylinder, plane, sphere
 
 from ashblend.core.noise import between_corners
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.sites.tangents import drawn_vertices
 
 WEB = Path(__file__).parents[2] / "web"

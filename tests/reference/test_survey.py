@@ -9,11 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ashblend.core.progress import silent
-from ashblend.core.survey import MEASURES, Ground
 from ashblend.core.survey.aspect import bearings
 from ashblend.core.survey.convexity import ConvexityMeasure, curvature
 from ashblend.core.survey.flow import flood, gathered
 from ashblend.core.survey.position import above_mean
+from ashblend.core.survey.protocol import Ground
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.survey.shelter import upwind_slopes
 from ashblend.core.survey.snow import held_depth
 from ashblend.core.survey.sun import lit_by, suns

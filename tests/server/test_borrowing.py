@@ -11,11 +11,12 @@ from server.test_survey_jobs import HIDDEN, ask, catch_up, ended, started, term
 from server.test_terrains import ground_set, hills
 from shapes import plane
 
-from ashblend.core.channels import FULL
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.intake import take_in
-from ashblend.core.sites import mesh_vertices
-from ashblend.core.survey import MEASURES
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.survey.registry import MEASURES
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 
 

@@ -7,11 +7,14 @@ import pytest
 from blends import FACTS, random_inputs
 from colours import delta_e
 
-from ashblend.core.blend import BlendDocument, compile_blend
-from ashblend.core.blend.layers import LAYER_DOCUMENTS
-from ashblend.core.emit import evaluate, parameter_values
-from ashblend.core.materials import PACKS, pack_texture_set, texture_set
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.layers.registry import LAYER_DOCUMENTS
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.materials.packing import PACKS, pack_texture_set
 from ashblend.core.materials.relief import SEEN, rms_slope
+from ashblend.core.materials.texture_set import texture_set
 from ashblend.demo.materials import MATERIALS
 from ashblend.server.routes.recipes import get_ingredients
 

@@ -13,9 +13,12 @@ from server.test_plans import fill, keep, plan, planned, two_groups, undo, view
 from server.test_routes import upload
 from shapes import plane
 
-from ashblend.core.channels import FULL
-from ashblend.core.formats import ExportAttribute, build_glb, read_mesh, write_ply
-from ashblend.core.sites import Mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.attribute import ExportAttribute
+from ashblend.core.formats.glb_write import build_glb
+from ashblend.core.formats.ply import write_ply
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.store.models import Surface
 from ashblend.store.sweep import sweep_all
 

@@ -10,7 +10,7 @@ from server.test_plans import fill, keep, plan, view
 from shapes import plane
 from sqlalchemy.exc import OperationalError
 
-from ashblend.core.brush import Stroke
+from ashblend.core.brush.stroke import Stroke
 from ashblend.server.live import socket, strokes
 
 

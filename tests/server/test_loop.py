@@ -15,7 +15,8 @@ from server.sockets import window
 from shapes import plane
 from sqlalchemy import text
 
-from ashblend.core.formats import budget, build_glb
+from ashblend.core.formats import budget
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.server import routes as routes_of
 from ashblend.server.off_loop import OffLoopSession, OnTheLoop, off_loop_sessions

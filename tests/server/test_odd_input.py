@@ -11,7 +11,7 @@ from server.test_plans import view
 from server.test_routes import upload
 from shapes import plane
 
-from ashblend.core.formats import build_glb
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.server import guard
 from ashblend.server.routes import projects
 

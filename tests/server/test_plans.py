@@ -14,10 +14,12 @@ from samples import small_project
 from server.sockets import window
 from shapes import plane, sphere, two_sheets
 
-from ashblend.core.channels import FULL
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
-from ashblend.core.sites import Group, Mesh, mesh_vertices
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.store.jobs import create_job, note_job
 from ashblend.store.models import Job, Surface
 

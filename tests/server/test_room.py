@@ -11,11 +11,14 @@ from limits import HANG
 from samples import small_project
 from shapes import plane
 
-from ashblend.core.brush.fills import EvenFill
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
-from ashblend.core.sites import mesh_vertices
-from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
+from ashblend.core.brush.fills.even import EvenFill
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.fills import FillOn
+from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.server import app
 from ashblend.server.live import rooms as rooms_module
 from ashblend.server.live.channels import fill

@@ -15,8 +15,10 @@ from server.sockets import window
 from shapes import plane
 from sqlalchemy import func, select
 
-from ashblend.core.formats import ExportAttribute, build_glb, write_ply
+from ashblend.core.formats.attribute import ExportAttribute
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
+from ashblend.core.formats.ply import write_ply
 from ashblend.launch.describe import description
 from ashblend.server.app import create_app
 from ashblend.server.settings import Settings

@@ -11,7 +11,7 @@ from server.sockets import window
 from server.test_copies import copied
 from server.test_terrains import ground_set, hills, stroke
 
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.neighbours import placed_corners
 from ashblend.core.surface.over import height_over
 

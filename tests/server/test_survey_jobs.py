@@ -15,15 +15,17 @@ from server.test_plans import everything, fill, keep, plan, undo
 from server.test_undercoats import held_on_disk
 from shapes import plane
 
-from ashblend.core.channels import FULL
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.progress import silent
-from ashblend.core.sites import mesh_vertices
-from ashblend.core.surface import Shape
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface import measures as measures_module
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.surface.shape import Shape
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.occlusion import OCCLUSION as MEASURE
+from ashblend.core.survey.registry import MEASURES
 from ashblend.server.app import create_app
 from ashblend.server.settings import Settings
 from ashblend.store.jobs import unfinished_jobs

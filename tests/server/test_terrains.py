@@ -12,9 +12,10 @@ from server.conftest import HOST
 from server.sockets import window
 from server.test_plans import undo
 
-from ashblend.core.channels import FULL, ChannelSetDocument
-from ashblend.core.formats.heights import FORMATS, read_grid
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.heights.read import FORMATS, read_grid
 from ashblend.core.formats.images import write_png
+from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import stale
 from ashblend.server.app import create_app
@@ -576,7 +577,7 @@ def test_the_overlap_lens_is_what_adding_up_would_have_too_much(client, db, samp
     told = client.post(f"/api/surfaces/{sample.surface}/lens", json=lens).raise_for_status().json()
     assert told["compiled"]["channel_sets"] == [str(sample.channel_set)] and told["compiled"]["samples"] == 0
     from ashblend.core.blend.lenses import SetLens, lens_tree
-    from ashblend.core.emit import evaluate
+    from ashblend.core.emit.numpy_reference import evaluate
 
     tree = lens_tree(SetLens.model_validate(lens), None, (), 0, 1, 0)
     weights = np.random.default_rng(0).random((50, 4)) * np.array([1, 0.5, 0.2, 0.7])

@@ -11,7 +11,7 @@ from limits import HANG
 from samples import plain_maps, small_project, stored_channels
 from sqlalchemy import func, select, text
 
-from ashblend.core.channels import Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.store import bin
 from ashblend.store.blobs import again, get_blob, put_blob
 from ashblend.store.errors import Missing

@@ -3,8 +3,8 @@
 import numpy as np
 from samples import small_project
 
-from ashblend.core.blend import BlendDocument
-from ashblend.core.recipe import Recipe, Term
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.recipe.sources.facing import FacingSource
 from ashblend.core.survey.cavity import CavityMeasure
 from ashblend.core.survey.edges import EdgesMeasure

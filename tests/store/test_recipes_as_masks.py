@@ -5,9 +5,9 @@ import importlib
 import json
 from uuid import UUID
 
-from ashblend.core.blend import BlendDocument
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.variant import resolved
-from ashblend.core.recipe import Recipe, of_channel
+from ashblend.core.recipe.document import Recipe, of_channel
 from ashblend.core.surface.undercoat import digest
 
 change = importlib.import_module("ashblend.store.migrations.versions.0005_recipes_as_masks")

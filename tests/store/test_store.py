@@ -14,17 +14,15 @@ from shapes import plane as level_square
 from sqlalchemy import func, select, text
 from sqlalchemy.exc import IntegrityError
 
-from ashblend.core.channels import (
-    FULL,
-    Channel,
-    ChannelDelta,
-    ChannelDocument,
-    ChannelSetDocument,
-    changed_between,
-)
-from ashblend.core.sites import TILE
+from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.delta import ChannelDelta, changed_between
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.sites.layout import TILE
 from ashblend.core.sites.lineage import Mixed
-from ashblend.core.surface import LevelState, SetState, SurfaceState, TexelSites, VertexSites
+from ashblend.core.surface.kinds.texels import TexelSites
+from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.shape import LevelState
+from ashblend.core.surface.state import SetState, SurfaceState
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.documents import write_document

@@ -13,14 +13,18 @@ from glbs import pack_glb
 from PIL import Image
 from shapes import plane
 
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
-from ashblend.core.formats import ExportAttribute, build_glb, write_obj, write_ply
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.formats.attribute import ExportAttribute
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.heights.exr import EXR
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.formats.heights.png import PNG
 from ashblend.core.formats.heights.raw import RAW
 from ashblend.core.formats.heights.tiff import TIFF
+from ashblend.core.formats.obj import write_obj
+from ashblend.core.formats.ply import write_ply
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.sites import CELLS, TerrainSites
 from ashblend.core.terrain.terrain import terrain_of

@@ -13,16 +13,19 @@ import pytest
 from samples import small_project
 from servers import RealServer
 
-from ashblend.core.formats import ExportAttribute, FormatError, Limits, add_to_glb, build_glb, read_mesh
+from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.budget import LEAST, Budget
 from ashblend.core.formats.bundle import one_file
-from ashblend.core.formats.heights import read_grids
+from ashblend.core.formats.errors import FormatError, Limits
+from ashblend.core.formats.glb_write import add_to_glb, build_glb
+from ashblend.core.formats.heights.read import read_grids
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.intake import take_in
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.terrain_read import is_package, read_package
 from ashblend.core.formats.unzip import unzipped
-from ashblend.core.sites import mesh_vertices
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.terrain.taken import Taking, taken
 from torment.bombs import BOMBS, flat_heights, is_heights, wide_but_whole
 from torment.files import HEIGHTS, SEEDS, Damaged, damaged, damaged_heights

@@ -4,9 +4,9 @@ from typing import Literal
 
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
 from ashblend.core.materials.look import Look
-from ashblend.core.recipe import lower_recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import mix, vector
+from ashblend.core.tree.operations import mix, vector
 
 
 class DewLayer(LayerDocument):

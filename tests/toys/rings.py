@@ -4,7 +4,9 @@ from typing import Literal
 
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
-from ashblend.core.tree import Component, fact, operation
+from ashblend.core.tree.host import fact
+from ashblend.core.tree.node import Component
+from ashblend.core.tree.operations import operation
 
 
 class RingsSource(SourceDocument):

@@ -2,19 +2,14 @@
 
 from uuid import UUID
 
-from ashblend.core.blend import (
-    BlendDocument,
-    CoverLayer,
-    FilmLayer,
-    Ground,
-    Mapping,
-    ReliefLayer,
-    TintLayer,
-)
-from ashblend.core.blend.layers.film import Ripples
-from ashblend.core.blend.layers.tint import GradientColour, OneColour
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.layers.film import FilmLayer, Ripples
+from ashblend.core.blend.layers.relief import ReliefLayer
+from ashblend.core.blend.layers.tint import GradientColour, OneColour, TintLayer
 from ashblend.core.materials.finish import Finish
-from ashblend.core.recipe import Recipe, Term, Uneven, Warp, of_channel
+from ashblend.core.materials.mapping import Mapping
+from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.recipe.sources.facing import FacingSource

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 
 HEIGHT = 1.9
 RADIUS = 0.17

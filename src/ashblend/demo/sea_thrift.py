@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 
 LEAVES = 460
 STALKS = 17

@@ -3,7 +3,7 @@
 from sqlalchemy.orm import Session
 
 from ashblend.core.formats.images import write_png
-from ashblend.core.materials import TextureSet
+from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials import MATERIALS
 from ashblend.store.shelf import shelved, stock
 

@@ -8,17 +8,16 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument
-from ashblend.core.channels import (
-    Channel,
-    channel_of_values,
-)
-from ashblend.core.formats import build_glb, read_mesh
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.channels.channel import Channel, channel_of_values
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
-from ashblend.core.sites import Mesh, mesh_vertices
-from ashblend.core.surface import LevelState
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.levels import level_carry
+from ashblend.core.surface.shape import LevelState
 from ashblend.demo.blends import Materials, post_blend, slipway_blend, tuft_blend
 from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post

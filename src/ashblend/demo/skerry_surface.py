@@ -6,24 +6,26 @@ from uuid import UUID, uuid4
 import numpy as np
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument, CoverLayer, FilmLayer, Ground, Mapping, TintLayer
-from ashblend.core.blend.layers.film import Ripples
-from ashblend.core.blend.layers.tint import OneColour
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.layers.film import FilmLayer, Ripples
+from ashblend.core.blend.layers.tint import OneColour, TintLayer
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.stroke import Stroke
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.mapping import Far
-from ashblend.core.recipe import Recipe, Term, Warp, of_channel
+from ashblend.core.materials.mapping import Far, Mapping
+from ashblend.core.recipe.document import Recipe, Term, Warp, of_channel
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.recipe.sources.height import HeightSource
 from ashblend.core.recipe.sources.noise import NoiseSource
 from ashblend.core.recipe.sources.slope import SlopeSource
-from ashblend.core.surface import SetState, SurfaceState
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.surface.heights_intake import cell_set, height_set
 from ashblend.core.surface.neighbours import Neighbour, Surroundings
 from ashblend.core.surface.open_set import OpenSet, open_sets
 from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.state import SetState, SurfaceState
 from ashblend.core.survey.snow import SnowMeasure
 from ashblend.core.survey.talus import TalusMeasure
 from ashblend.core.survey.upstream import UpstreamMeasure

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 
 LENGTH = 17.0
 HALF_WIDTH = 3.6

@@ -1,7 +1,7 @@
 """Undercoats of the sample's meshes: tide, spray, streaks, worn edges, weather and sway."""
 
 from ashblend.core.curve import Curve
-from ashblend.core.recipe import Recipe, Term, Uneven, Warp
+from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp
 from ashblend.core.recipe.sources.height import HeightSource
 from ashblend.core.recipe.sources.noise import NoiseSource
 from ashblend.core.recipe.sources.slope import SlopeSource

@@ -8,19 +8,14 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
-from ashblend.core.channels import (
-    Channel,
-    ChannelDocument,
-    ChannelSetDocument,
-    MeasuredUndercoat,
-    empty_channel,
-)
+from ashblend.core.channels.channel import Channel, empty_channel
 from ashblend.core.channels.quantise import quantise
-from ashblend.core.recipe import Recipe
-from ashblend.core.sites import Mesh
-from ashblend.core.surface import OpenSet
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument, MeasuredUndercoat
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import made_from, measured, measures_of

@@ -21,8 +21,9 @@ from ashblend.core.prepare.refine import (
 )
 from ashblend.core.prepare.unwrap import Unwrapped, unwrap
 from ashblend.core.progress import Progress
-from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.lineage import Lineage, Mixed
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.levels import level_carries
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of

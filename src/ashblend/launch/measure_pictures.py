@@ -4,8 +4,8 @@ import sys
 from pathlib import Path
 
 from ashblend.core.formats.images import write_png
-from ashblend.core.survey import MEASURES
 from ashblend.core.survey.pictures import picture
+from ashblend.core.survey.registry import MEASURES
 
 if __name__ == "__main__":
     folder = Path(sys.argv[1])

@@ -7,17 +7,22 @@ from uuid import UUID
 
 import numpy as np
 
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import empty_channel
 from ashblend.core.progress import silent
-from ashblend.core.recipe import Recipe, Term
-from ashblend.core.sites import Mesh
-from ashblend.core.surface import ChannelAddress, OpenSet, VertexSites
+from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.address import ChannelAddress
+from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.coarse import coarse
 from ashblend.core.survey.occlusion import OcclusionMeasure
+from ashblend.core.survey.registry import MEASURES
 
 
 def warm() -> None:

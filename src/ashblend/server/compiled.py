@@ -5,11 +5,14 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
-from ashblend.core.blend import BlendDocument, Known, compile_blend, faults, readings, structure_key
+from ashblend.core.blend.compile import compile_blend, structure_key
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.lenses import LensTree
-from ashblend.core.emit import emit_glsl
+from ashblend.core.blend.references import Known, faults, readings
+from ashblend.core.emit.glsl import emit_glsl
 from ashblend.core.emit.parameters import READINGS
-from ashblend.core.tree import Table, value_at
+from ashblend.core.tree.host import value_at
+from ashblend.core.tree.node import Table
 
 # A host expression as JSON: a number, or a list of a word and its arguments; see `core.tree.host`.
 Expression = float | list[Any]

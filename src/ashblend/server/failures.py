@@ -8,8 +8,8 @@ from pydantic import BaseModel
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
-from ashblend.core.formats import FormatError
-from ashblend.core.surface import Refusal
+from ashblend.core.formats.errors import FormatError
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.wording import told_of
 from ashblend.store.errors import Missing, NothingToUndo, StaleRevision
 

@@ -5,23 +5,21 @@ from dataclasses import replace
 from typing import Any
 
 from ashblend.core.arrays import F64
-from ashblend.core.formats import Limits, read_mesh
+from ashblend.core.formats.errors import Limits
 from ashblend.core.formats.images import read_image
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.prepare.refine import WantedMask
 from ashblend.core.prepare.wanted import grey_of, picture_mask
 from ashblend.core.progress import Progress
 from ashblend.core.sites.lineage import Mixed
-from ashblend.core.surface import (
-    LevelState,
-    OpenSet,
-    Refusal,
-    SurfaceState,
-    follower,
-)
 from ashblend.core.surface.faces import faces_of
-from ashblend.core.surface.kinds import MeshChange
+from ashblend.core.surface.kinds.protocol import MeshChange
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.reshape import on_changed_mesh, painted_with
+from ashblend.core.surface.shape import LevelState
 from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.state import SurfaceState, follower
 from ashblend.jobs.plans import (
     Plan,
     plan_level,

@@ -6,7 +6,7 @@ from typing import Self
 from pydantic import model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from ashblend.core.formats import Limits
+from ashblend.core.formats.errors import Limits
 
 WEB = Path(__file__).parents[3] / "web" / "dist"
 

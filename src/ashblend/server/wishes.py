@@ -4,9 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
-from ashblend.core.brush.fills import HeightFill
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import ChannelAddress
+from ashblend.core.brush.fills.height import HeightFill
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.faces import FacesOf
 
 

@@ -8,10 +8,10 @@ from uuid import UUID, uuid4
 from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 
-from ashblend.core.formats import Limits
+from ashblend.core.formats.errors import Limits
 from ashblend.core.progress import Progress
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import Refusal
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.surface.refusal import Refusal
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live import surveying

@@ -7,7 +7,8 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument, Known
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.references import Known
 from ashblend.core.blend.variant import Overrides, resolved
 from ashblend.store.documents import get_row
 from ashblend.store.errors import Missing

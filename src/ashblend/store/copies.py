@@ -13,7 +13,7 @@ from uuid import UUID, uuid4
 from sqlalchemy import insert, select, union
 from sqlalchemy.orm import Session
 
-from ashblend.core.recipe import Recipe
+from ashblend.core.recipe.document import Recipe
 from ashblend.core.surface.undercoat import digest
 from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.models import (

@@ -7,8 +7,7 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import U16
-from ashblend.core.channels import ChannelDelta
-from ashblend.core.channels.delta import Sides
+from ashblend.core.channels.delta import ChannelDelta, Sides
 from ashblend.store.tiles import compress, decompress
 
 # Set, channel, count of sites, and for each side of the undercoat: whether it changed, and how.

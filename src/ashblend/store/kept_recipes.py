@@ -5,8 +5,8 @@ from uuid import UUID
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import Refusal
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.surface.refusal import Refusal
 from ashblend.store.errors import Missing
 from ashblend.store.models import KeptRecipe
 from ashblend.store.projects import get_project

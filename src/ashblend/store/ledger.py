@@ -10,9 +10,9 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ashblend.core.blend.variant import changed_pointers
-from ashblend.core.channels import Channel
-from ashblend.core.surface import SurfaceState
-from ashblend.core.tree import value_at
+from ashblend.core.channels.channel import Channel
+from ashblend.core.surface.state import SurfaceState
+from ashblend.core.tree.host import value_at
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta, unpack_deltas
 from ashblend.store.documents import get_row, write_document

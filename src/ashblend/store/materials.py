@@ -15,16 +15,17 @@ from sqlalchemy.orm import Session, aliased
 
 from ashblend.core.arrays import U8
 from ashblend.core.formats.images import read_image
-from ashblend.core.materials import (
+from ashblend.core.materials.packing import (
+    LARGEST,
     PACKS,
     PackedTexels,
     at_size,
     pack_texture_set,
     packed_size,
-    texture_set,
 )
-from ashblend.core.materials.packing import LARGEST, PackName
 from ashblend.core.materials.relief import rms_slope
+from ashblend.core.materials.texture_set import texture_set
+from ashblend.core.tree.pack import PackName
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.documents import get_row
 from ashblend.store.models import Material, ShelfMaterial

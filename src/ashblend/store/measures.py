@@ -9,10 +9,11 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.formats.mesh_pack import pack_arrays, unpack_arrays
-from ashblend.core.sites import Mesh, faces_name, shape_name
-from ashblend.core.surface.kinds import SiteKind
+from ashblend.core.sites.fingerprint import faces_name, shape_name
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.kinds.registry import SiteKind
 from ashblend.core.surface.shape import Shape
-from ashblend.core.survey import MeasureDocument
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.models import Blob, KeptMeasure
 

@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ashblend.core.surface import SurfaceState
+from ashblend.core.surface.state import SurfaceState
 from ashblend.store.errors import Missing
 from ashblend.store.models import LastView, Snapshot, StepPicture, Surface
 from ashblend.store.states import put_state

@@ -16,19 +16,20 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels import (
-    Channel,
+from ashblend.core.channels.channel import Channel
+from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sets.document import (
     ChannelDocument,
     ChannelSetDocument,
     ConstantUndercoat,
     MeasuredUndercoat,
 )
-from ashblend.core.formats import read_mesh
-from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
-from ashblend.core.sites import Mesh
 from ashblend.core.sites.lineage import Mixed
-from ashblend.core.surface import LevelState, SetState, SurfaceState, follower
-from ashblend.core.surface.kinds import SITE_KIND
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.kinds.registry import SITE_KIND
+from ashblend.core.surface.shape import LevelState
+from ashblend.core.surface.state import SetState, SurfaceState, follower
 from ashblend.store.blobs import again, get_blob, put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, JournalEntry, MeshLevel, Snapshot, State, StateTile, Surface

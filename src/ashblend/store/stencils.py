@@ -9,8 +9,7 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.formats.images import read_image
-from ashblend.core.materials import PICTURE, PackedTexels, pack_picture
-from ashblend.core.materials.packing import PICTURE_EDGE
+from ashblend.core.materials.packing import PICTURE, PICTURE_EDGE, PackedTexels, pack_picture
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.models import Stencil

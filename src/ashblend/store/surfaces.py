@@ -8,10 +8,12 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.channels.channel import Channel
 from ashblend.core.prepare.facts import mesh_facts
-from ashblend.core.sites import mesh_vertices
-from ashblend.core.surface import SiteKind, VertexSites
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.surface.kinds.registry import SiteKind
+from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.store.blobs import put_blob
 from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since

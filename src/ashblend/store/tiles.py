@@ -13,9 +13,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels import Channel, FileUndercoat, MeasuredUndercoat
-from ashblend.core.channels.document import ChannelDocument
-from ashblend.core.sites import TILE
+from ashblend.core.channels.channel import Channel
+from ashblend.core.sets.document import ChannelDocument, FileUndercoat, MeasuredUndercoat
+from ashblend.core.sites.layout import TILE
 from ashblend.store.models import ChannelTile, StateTile, Tile
 
 PLANES = ("cover", "paint", "undercoat")

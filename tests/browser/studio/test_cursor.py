@@ -13,8 +13,8 @@ from samples import small_project
 from shapes import plane
 
 from ashblend.core.formats.images import write_png
-from ashblend.core.recipe import of_channel
-from ashblend.core.sites import Mesh
+from ashblend.core.recipe.document import of_channel
+from ashblend.core.sites.mesh import Mesh
 from ashblend.store.materials import create_material
 
 EVEN = [0.0, 0.25, 0.5, 0.75, 1.0]

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from samples import small_project
 from shapes import plane
 
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 
 
 def type_into(page, label: str, text: str) -> None:

@@ -23,7 +23,8 @@ from samples import small_project
 from shapes import plane
 from sqlalchemy import func, select
 
-from ashblend.core.formats import ExportAttribute, build_glb
+from ashblend.core.formats.attribute import ExportAttribute
+from ashblend.core.formats.glb_write import build_glb
 from ashblend.store.models import ChannelSet, Material
 
 

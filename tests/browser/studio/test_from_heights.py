@@ -69,7 +69,7 @@ def cells_of(db, surface: str) -> list[np.ndarray]:
 
 
 def stored_channels_of(session, surface, channel_set):
-    from ashblend.core.surface.kinds import SITE_KIND
+    from ashblend.core.surface.kinds.registry import SITE_KIND
     from ashblend.core.surface.shapes import shape_of
     from ashblend.store.states import read_surface_mesh
     from ashblend.store.surfaces import get_surface, read_channels

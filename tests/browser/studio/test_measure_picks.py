@@ -25,8 +25,8 @@ from samples import small_project
 from server.test_borrowing import beside
 from shapes import plane
 
-from ashblend.core.channels import FULL
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.sites.mesh import Group, Mesh
 
 
 def two_halves(side: int = 33) -> Mesh:

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 from samples import small_project
 from shapes import plane
 
-from ashblend.core.formats import build_glb
+from ashblend.core.formats.glb_write import build_glb
 
 
 def test_a_neighbour_is_seen_beside_the_surface_by_its_own_blend_and_is_not_painted(page, db):

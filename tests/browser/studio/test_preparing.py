@@ -19,9 +19,10 @@ from playwright.sync_api import Page, expect
 from samples import small_project, stored_channels
 from shapes import plane
 
-from ashblend.core.channels import FULL
-from ashblend.core.formats import build_glb, read_mesh
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.glb_write import build_glb
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Group, Mesh
 from ashblend.store.models import Surface
 from ashblend.store.states import read_surface_mesh
 

@@ -6,7 +6,8 @@ import numpy as np
 from browser.window import layer, layer_names, open_surface, set_slider, settle
 from samples import plain_maps, small_project
 
-from ashblend.core.blend import BlendDocument, Ground, Mapping
+from ashblend.core.blend.document import BlendDocument, Ground
+from ashblend.core.materials.mapping import Mapping
 from ashblend.demo.blends import slipway_blend
 from ashblend.store.documents import get_row
 from ashblend.store.materials import create_material

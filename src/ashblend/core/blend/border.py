@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field, FiniteFloat
 from ashblend.core.blend.interlock import interlock
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.noise import noise_over
-from ashblend.core.tree import Constant, Node
+from ashblend.core.tree.node import Constant, Node
 
 BorderStyle = Literal["plain", "interlock", "noise"]
 

@@ -8,11 +8,12 @@ from ashblend.core.arrays import U8
 from ashblend.core.blend.border import BorderStyle
 from ashblend.core.blend.compile import compile_blend
 from ashblend.core.blend.document import BlendDocument
-from ashblend.core.blend.layers import CoverLayer, ReliefLayer
-from ashblend.core.emit import evaluate, parameter_values
-from ashblend.core.emit.numpy_reference import Textures
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.layers.relief import ReliefLayer
+from ashblend.core.emit.numpy_reference import Textures, evaluate
+from ashblend.core.emit.parameters import parameter_values
 from ashblend.core.materials.texture_set import encode_srgb
-from ashblend.core.recipe import of_channel
+from ashblend.core.recipe.document import of_channel
 
 MASK = UUID(int=0)
 LIGHT = np.array([-0.45, 0.72, 0.52])

@@ -7,12 +7,13 @@ from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.blend.drive import driven
-from ashblend.core.blend.layers import LAYER_KINDS, Layer
+from ashblend.core.blend.layers.registry import LAYER_KINDS, Layer
 from ashblend.core.materials.finish import colour_at
 from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import Constant, Node, only_where
+from ashblend.core.tree.node import Constant, Node
+from ashblend.core.tree.operations import only_where
 
 SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
 

@@ -7,8 +7,8 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ashblend.core.blend.drive import Drive
-from ashblend.core.blend.layers import Layer
 from ashblend.core.blend.layers.protocol import Ident, Name, Unit
+from ashblend.core.blend.layers.registry import Layer
 from ashblend.core.materials.finish import Finish, LinearColour
 from ashblend.core.materials.mapping import Mapping
 

@@ -9,9 +9,11 @@ from ashblend.core.blend.layers.protocol import Name
 from ashblend.core.materials.finish import LinearColour, colour_at
 from ashblend.core.materials.look import Look
 from ashblend.core.materials.spot import NORMAL
-from ashblend.core.recipe import Recipe, lower_recipe
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
-from ashblend.core.tree import Node, mix, normalize
+from ashblend.core.tree.node import Node
+from ashblend.core.tree.operations import mix, normalize
 
 Property = Literal["roughness", "metallic", "occlusion", "emission", "normal"]
 

@@ -1,6 +1,7 @@
 """Interlock: mixing by heights, so that stones stay above sand."""
 
-from ashblend.core.tree import Node, clamp
+from ashblend.core.tree.node import Node
+from ashblend.core.tree.operations import clamp
 
 
 def interlock(mask: Node, height: Node, below: Node, bite: Node, softness: Node) -> Node:

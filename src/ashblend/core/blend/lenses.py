@@ -14,9 +14,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from ashblend.core.blend.compile import BlendTree, compile_blend
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.materials.spot import Spot
-from ashblend.core.recipe import Recipe, lower_recipe, lower_term
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.recipe.lower import lower_recipe, lower_term
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import Component, Constant, Node, SiteInput, clamp, operation
+from ashblend.core.tree.node import Component, Constant, Node, SiteInput
+from ashblend.core.tree.operations import clamp, operation
 
 # Width of the bands that slopes are shown in, and where they end: degrees.
 SLOPE_BAND, STEEPEST = 10, 90

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from ashblend.core.blend.document import BlendDocument
-from ashblend.core.survey import MEASURES
+from ashblend.core.survey.registry import MEASURES
 
 # Stands for what has no id.
 NOBODY = UUID(int=0)

@@ -15,7 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32, zero_pages
-from ashblend.core.brush.acts import act_of
+from ashblend.core.brush.acts.registry import act_of
 from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values, print_dab
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import brush_profile

@@ -10,7 +10,7 @@ from typing import Literal
 
 from ashblend.core.emit.writer import Written, write
 from ashblend.core.noise import STRETCH, NoiseKind
-from ashblend.core.tree import KNOTS, Node, Parameter, Table
+from ashblend.core.tree.node import KNOTS, Node, Parameter, Table
 
 # "derivative" picks the mip level from screen derivatives; "level0" reads the full-size level,
 # which is what the reference does and what can be compared with it, and all that a vertex stage can.

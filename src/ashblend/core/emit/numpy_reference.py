@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from ashblend.core.arrays import F32, F64, I64
-from ashblend.core.materials.packing import PackedTexels, PackName
+from ashblend.core.materials.packing import PackedTexels
 from ashblend.core.noise import STRETCH, NoiseKind
-from ashblend.core.tree import (
+from ashblend.core.tree.node import (
     Component,
     Constant,
     Lookup,
@@ -28,9 +28,9 @@ from ashblend.core.tree import (
     TextureMean,
     TextureSample,
     Where,
-    in_order,
-    last_uses,
 )
+from ashblend.core.tree.pack import PackName
+from ashblend.core.tree.walk import in_order, last_uses
 
 CHUNK = 16_384
 

@@ -7,7 +7,9 @@ import numpy as np
 
 from ashblend.core.arrays import F64
 from ashblend.core.curve import Curve
-from ashblend.core.tree import KNOTS, Node, Parameter, Table, host_value, in_order, value_at
+from ashblend.core.tree.host import host_value, value_at
+from ashblend.core.tree.node import KNOTS, Node, Parameter, Table
+from ashblend.core.tree.walk import in_order
 
 
 def _filled(points: F64, kind: str) -> F64:

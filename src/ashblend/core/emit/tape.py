@@ -14,9 +14,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ashblend.core.arrays import I32
-from ashblend.core.materials.packing import PackName
 from ashblend.core.noise import NOISE_KINDS
-from ashblend.core.tree import (
+from ashblend.core.tree.node import (
     Component,
     Constant,
     Lookup,
@@ -31,8 +30,9 @@ from ashblend.core.tree import (
     TextureMean,
     TextureSample,
     Where,
-    in_order,
 )
+from ashblend.core.tree.pack import PackName
+from ashblend.core.tree.walk import in_order
 
 PACKS: tuple[PackName, ...] = ("surface", "detail", "picture")
 

@@ -33,9 +33,9 @@ from ashblend.core.emit.tape import (
     Tape,
     mean_of,
 )
-from ashblend.core.materials.packing import PackName
 from ashblend.core.noise import octave_noise, scatter
-from ashblend.core.tree import KNOTS
+from ashblend.core.tree.node import KNOTS
+from ashblend.core.tree.pack import PackName
 
 # Places that a register holds.
 BLOCK = 1024

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 from ashblend.core.noise import NoiseKind
-from ashblend.core.tree import (
+from ashblend.core.tree.node import (
     Component,
     Constant,
     Lookup,
@@ -25,8 +25,8 @@ from ashblend.core.tree import (
     TextureSample,
     Where,
     children,
-    in_order,
 )
+from ashblend.core.tree.walk import in_order
 
 
 class Spelling(Protocol):

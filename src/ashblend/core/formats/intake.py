@@ -3,15 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ashblend.core.channels import (
-    CHANNEL_LETTERS,
-    Channel,
-    ChannelDocument,
-    ChannelSetDocument,
-    channel_of_values,
-    empty_channel,
-)
+from ashblend.core.channels.channel import Channel, channel_of_values, empty_channel
 from ashblend.core.prepare.facts import mesh_facts
+from ashblend.core.sets.document import CHANNEL_LETTERS, ChannelDocument, ChannelSetDocument
 from ashblend.core.sites.mesh import ColourSet, Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices
 

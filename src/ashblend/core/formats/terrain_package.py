@@ -17,14 +17,15 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.channels import CHANNEL_LETTERS, FULL, Channel, ChannelSetDocument
+from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.formats.glb_write import build_glb
-from ashblend.core.formats.heights import FORMATS
+from ashblend.core.formats.heights.read import FORMATS
+from ashblend.core.formats.heights.regions import region_spans
 from ashblend.core.formats.splat_files import WRITERS, SplatFormat, bytes_a_texel
 from ashblend.core.formats.splat_steps import ordered_to_sum, rounded, summing_steps
+from ashblend.core.sets.document import CHANNEL_LETTERS, ChannelSetDocument
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.terrain.frame import grid_mesh
-from ashblend.core.terrain.regions import region_spans
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.core.terrain.terrain import Terrain
 

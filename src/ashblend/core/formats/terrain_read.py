@@ -13,13 +13,14 @@ from ashblend.core.arrays import F32
 from ashblend.core.channels.quantise import WeightBits, dequantise
 from ashblend.core.formats.budget import Budget
 from ashblend.core.formats.errors import FormatError
-from ashblend.core.formats.heights import MOST_EDGE, Grid, RawLayout, read_grid
+from ashblend.core.formats.heights.format import MOST_EDGE, Grid, RawLayout
 from ashblend.core.formats.heights.npy import read_array
+from ashblend.core.formats.heights.read import read_grid
+from ashblend.core.formats.heights.regions import joined_regions
 from ashblend.core.formats.heights.tiff import read_planes
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat_files import unpacked
 from ashblend.core.formats.terrain_package import MANIFEST
-from ashblend.core.terrain.regions import joined_regions
 from ashblend.core.terrain.taken import Taking
 
 AGAIN = "Export the terrain again."

@@ -5,7 +5,9 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.materials.look import Look
-from ashblend.core.tree import Node, Parameter, clamp, pointer
+from ashblend.core.tree.host import pointer
+from ashblend.core.tree.node import Node, Parameter
+from ashblend.core.tree.operations import clamp
 
 Part = Annotated[FiniteFloat, Field(ge=0, le=8)]
 LinearColour = tuple[Part, Part, Part]

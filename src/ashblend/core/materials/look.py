@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from ashblend.core.tree import Constant, Node, Spread
+from ashblend.core.tree.node import Constant, Node, Spread
 
 NOTHING = Constant(0.0)
 DARK = Spread(NOTHING, 3)

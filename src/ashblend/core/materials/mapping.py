@@ -13,8 +13,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
-from ashblend.core.tree import Component, HostExpression, Node, Parameter, host, operation, pointer, vector
-from ashblend.core.tree import dot as dot_product
+from ashblend.core.tree.host import HostExpression, host, pointer
+from ashblend.core.tree.node import Component, Node, Parameter
+from ashblend.core.tree.operations import dot as dot_product
+from ashblend.core.tree.operations import operation, vector
 
 FARTHEST_OFFSET = 1e6
 # Of a triplanar projection: with this one no power has to be taken.

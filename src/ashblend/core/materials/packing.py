@@ -16,14 +16,13 @@ Pictures that masks are made from have an array of their own, one component each
 """
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from ashblend.core.arrays import F32, U8, Ids
 from ashblend.core.materials.texture_set import TextureSet, decode_srgb
+from ashblend.core.tree.pack import PackName
 
-PackName = Literal["surface", "detail", "picture"]
 LARGEST = 2048
 
 

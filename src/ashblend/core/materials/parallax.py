@@ -7,7 +7,8 @@ nothing, an even one is met exactly.
 """
 
 from ashblend.core.materials.mapping import Origin, Placing
-from ashblend.core.tree import Component, Constant, Node, TextureSample, operation, vector
+from ashblend.core.tree.node import Component, Constant, Node, TextureSample
+from ashblend.core.tree.operations import operation, vector
 
 STEPS = 6
 # The line of sight is taken as no flatter than this: beyond, six steps would jump over what they look for.

@@ -5,8 +5,9 @@ from collections.abc import Mapping
 import numpy as np
 
 from ashblend.core.arrays import U8
-from ashblend.core.materials.packing import PackName, at_size
+from ashblend.core.materials.packing import at_size
 from ashblend.core.materials.texture_set import decode_srgb
+from ashblend.core.tree.pack import PackName
 
 
 def material_picture(packs: Mapping[PackName, U8], size: int) -> U8:

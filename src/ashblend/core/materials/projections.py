@@ -12,18 +12,9 @@ from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Orig
 from ashblend.core.materials.parallax import seen_place
 from ashblend.core.materials.sampling import read_plane
 from ashblend.core.materials.spot import NORMAL, Spot
-from ashblend.core.tree import (
-    Component,
-    Constant,
-    HostExpression,
-    Node,
-    dot,
-    fact,
-    host,
-    normalize,
-    operation,
-    vector,
-)
+from ashblend.core.tree.host import HostExpression, fact, host
+from ashblend.core.tree.node import Component, Constant, Node
+from ashblend.core.tree.operations import dot, normalize, operation, vector
 
 # A sign, a coordinate: what a plane's axes are in space. v runs down.
 PLANES: dict[Axis, tuple[tuple[int, Axis], tuple[int, Axis]]] = {

@@ -11,20 +11,10 @@ on setts and planks it shows as disorder.
 """
 
 from ashblend.core.materials.mapping import Mapping, Origin, Placing
-from ashblend.core.materials.packing import PackName
 from ashblend.core.materials.spot import Spot
-from ashblend.core.tree import (
-    Component,
-    Constant,
-    Node,
-    Scatter,
-    TextureMean,
-    TextureSample,
-    clamp,
-    mix,
-    operation,
-    vector,
-)
+from ashblend.core.tree.node import Component, Constant, Node, Scatter, TextureMean, TextureSample
+from ashblend.core.tree.operations import clamp, mix, operation, vector
+from ashblend.core.tree.pack import PackName
 
 PACKS: tuple[PackName, PackName] = ("surface", "detail")
 

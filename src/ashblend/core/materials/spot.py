@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass
 
-from ashblend.core.tree import Component, Node, Parameter, SiteInput, dot, fact, operation, vector
+from ashblend.core.tree.host import fact
+from ashblend.core.tree.node import Component, Node, Parameter, SiteInput
+from ashblend.core.tree.operations import dot, operation, vector
 
 NORMAL = SiteInput("normal", 3)
 

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from ashblend.core.prepare.grain import grain, grain_facts
-from ashblend.core.prepare.groups import group_mask
+from ashblend.core.prepare.groups.grouping import group_mask
 from ashblend.core.prepare.sides import is_hard
 from ashblend.core.prepare.uv_facts import all_uv_facts, best_map
 from ashblend.core.sites.charts import seams_of

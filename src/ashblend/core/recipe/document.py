@@ -6,9 +6,9 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.curve import Curve
-from ashblend.core.recipe.sources import Source
 from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.recipe.sources.noise import Metres, Seed
+from ashblend.core.recipe.sources.registry import Source
 
 OpName = Literal["set", "multiply", "add", "subtract", "max", "min", "screen"]
 MOST_TERMS = 24

@@ -8,20 +8,11 @@ from collections.abc import Callable
 from ashblend.core.recipe.document import Recipe, Term, Warp
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.noise import noise_over
-from ashblend.core.recipe.sources import SOURCES
 from ashblend.core.recipe.sources.protocol import SourceValue
-from ashblend.core.tree import (
-    Constant,
-    Lookup,
-    Node,
-    Table,
-    clamp,
-    mix,
-    only_where,
-    operation,
-    pointer,
-    vector,
-)
+from ashblend.core.recipe.sources.registry import SOURCES
+from ashblend.core.tree.host import pointer
+from ashblend.core.tree.node import Constant, Lookup, Node, Table
+from ashblend.core.tree.operations import clamp, mix, only_where, operation, vector
 
 OPS: dict[str, Callable[[Node, Node], Node]] = {
     "set": lambda _, s: s,

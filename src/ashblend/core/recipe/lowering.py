@@ -14,7 +14,8 @@ from ashblend.core.materials.mapping import Mapping, Placing
 from ashblend.core.materials.projections import PROJECTIONS
 from ashblend.core.materials.spot import Spot
 from ashblend.core.survey.protocol import MeasureDocument
-from ashblend.core.tree import Component, HostExpression, Node, Parameter, SiteInput, TextureSample, pointer
+from ashblend.core.tree.host import HostExpression, pointer
+from ashblend.core.tree.node import Component, Node, Parameter, SiteInput, TextureSample
 
 AS_IT_IS = Finish()
 AT_HAND = Spot()

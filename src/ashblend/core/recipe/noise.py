@@ -2,7 +2,8 @@
 
 from ashblend.core.noise import NoiseKind
 from ashblend.core.recipe.lowering import Lowering, name_of
-from ashblend.core.tree import HostExpression, Node, Noise, Parameter, fact, host, pointer
+from ashblend.core.tree.host import HostExpression, fact, host, pointer
+from ashblend.core.tree.node import Node, Noise, Parameter
 
 # When counting features from the world's origin starts anew: half of it in float32 and times 128, for the finest octave,
 # in 32 bits is a whole number still. Only what is farther out than eight million features meets it.

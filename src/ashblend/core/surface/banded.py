@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.recipe import Recipe, Term
+from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.recipe.sources.height import HeightSource
 from ashblend.core.recipe.sources.slope import SlopeSource
-from ashblend.core.survey import Ground
+from ashblend.core.survey.protocol import Ground
 from ashblend.core.survey.wetness import WetnessMeasure, wetness
 from ashblend.core.terrain.lie import slopes
 

@@ -9,9 +9,13 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.blend import BlendDocument, BlendTree, Known, SurfaceInputs, compile_blend, faults
-from ashblend.core.emit import LayerShares, layer_shares
-from ashblend.core.materials.packing import PackedTexels, PackName
+from ashblend.core.blend.compile import BlendTree, compile_blend
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.inputs import SurfaceInputs
+from ashblend.core.blend.references import Known, faults
+from ashblend.core.blend.shares import LayerShares, layer_shares
+from ashblend.core.materials.packing import PackedTexels
+from ashblend.core.tree.pack import PackName
 
 
 @dataclass(frozen=True)

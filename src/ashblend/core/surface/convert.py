@@ -6,8 +6,9 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.channels import Channel, channel_of_values
-from ashblend.core.sites import Places, Sites
+from ashblend.core.channels.channel import Channel, channel_of_values
+from ashblend.core.sites.patch import Places
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ashblend.core.arrays import Mask
 from ashblend.core.prepare.face_sets import Unit, faces_like
-from ashblend.core.prepare.groups import group_mask
+from ashblend.core.prepare.groups.grouping import group_mask
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.refusal import Refusal

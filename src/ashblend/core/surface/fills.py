@@ -8,13 +8,16 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from ashblend.core.arrays import U32, Mask
-from ashblend.core.brush import SharedSum
-from ashblend.core.brush.fills import AnyFill, Fill, MixFill, fill_delta
+from ashblend.core.brush.fills.copy_channel import MixFill
+from ashblend.core.brush.fills.fill import AnyFill, fill_delta
+from ashblend.core.brush.fills.protocol import Fill
+from ashblend.core.brush.shared_sum import SharedSum
 from ashblend.core.brush.stroke import Allow
-from ashblend.core.channels import Channel, ChannelDelta, changed_between
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.delta import ChannelDelta, changed_between
 from ashblend.core.prepare.face_sets import faces_like
-from ashblend.core.prepare.groups import group_mask
-from ashblend.core.sites import Mesh
+from ashblend.core.prepare.groups.grouping import group_mask
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.address import NOTHING, ChannelAddress, FaceChoice, Protection
 from ashblend.core.surface.along import along_sites
 from ashblend.core.surface.convert import Sets, set_at, values_on

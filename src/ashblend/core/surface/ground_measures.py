@@ -6,10 +6,14 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.progress import Progress
-from ashblend.core.sites import Mesh, Sites
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.measures import Known, Measures
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.survey import MEASURES, Around, Body, Ground, MeasureDocument
+from ashblend.core.survey.around import Around
+from ashblend.core.survey.body import Body
+from ashblend.core.survey.protocol import Ground, MeasureDocument
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import grid_mesh
 from ashblend.core.terrain.resample import resampled

@@ -5,9 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from ashblend.core.prepare.groups import Grouping, group_by, group_mask, group_of, merged, renamed
+from ashblend.core.prepare.groups.grouping import Grouping, group_by, group_mask, group_of, merged, renamed
 from ashblend.core.prepare.sides import hard_border, soft_border
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.faces import FacesOf, faces_of
 from ashblend.core.surface.refusal import Refusal

@@ -6,18 +6,18 @@ from typing import Any
 
 import numpy as np
 
-from ashblend.core.channels import (
+from ashblend.core.channels.channel import Channel, channel_of_values, empty_channel
+from ashblend.core.formats.terrain_read import ReadSet
+from ashblend.core.sets.document import (
     CHANNEL_LETTERS,
-    Channel,
     ChannelDocument,
     ChannelSetDocument,
     FileUndercoat,
-    channel_of_values,
-    empty_channel,
 )
-from ashblend.core.formats.terrain_read import ReadSet
 from ashblend.core.sites.layout import SIDE
-from ashblend.core.surface.kinds import CellSites, CornerSites, SiteKind
+from ashblend.core.surface.kinds.cells import CellSites
+from ashblend.core.surface.kinds.corners import CornerSites
+from ashblend.core.surface.kinds.registry import SiteKind
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import TerrainMesh, terrain_mesh

@@ -5,14 +5,15 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.channels import FULL
-from ashblend.core.sites import Places
+from ashblend.core.channels.channel import FULL
+from ashblend.core.sites.patch import Places
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.neighbours import Neighbour, placed, stands_at
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
-from ashblend.core.survey import Lent, MeasureDocument
+from ashblend.core.survey.lent import Lent
+from ashblend.core.survey.protocol import MeasureDocument
 
 
 def lent_by(

@@ -6,8 +6,9 @@ from ashblend.core.arrays import U16, U32
 from ashblend.core.channels.quantise import quantise
 from ashblend.core.prepare.carry import carry_over
 from ashblend.core.progress import Progress, silent
-from ashblend.core.sites import Mesh, mesh_vertices
 from ashblend.core.sites.lineage import Mixed
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.open_set import OpenSet
 
 

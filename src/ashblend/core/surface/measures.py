@@ -5,10 +5,16 @@ from threading import Lock, RLock
 
 from ashblend.core.arrays import F32, F64, U32, run_of
 from ashblend.core.progress import Progress, silent
-from ashblend.core.sites import Mesh, MeshVertices, Sites
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import MeshVertices
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.refusal import Refusal
-from ashblend.core.survey import MEASURES, Around, Body, ChannelOf, Lent, MeasureDocument
+from ashblend.core.survey.around import Around
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.coarse import Coarse, coarse
+from ashblend.core.survey.lent import ChannelOf, Lent
+from ashblend.core.survey.protocol import MeasureDocument
+from ashblend.core.survey.registry import MEASURES
 
 # Bytes of measures that are kept at hand, a float32 a site each.
 MOST_KEPT = 400_000_000

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import F32
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.shape import Shape
 
 MOST_NEIGHBOURS = 16

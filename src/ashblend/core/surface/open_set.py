@@ -7,10 +7,12 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64, U16, Ids
-from ashblend.core.brush import Reach
-from ashblend.core.channels import FULL, Channel, ChannelSetDocument, Tallies
-from ashblend.core.sites import Sites
-from ashblend.core.surface.kinds import SiteKind
+from ashblend.core.brush.reach import Reach
+from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.statistics import Tallies
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.sites.protocol import Sites
+from ashblend.core.surface.kinds.registry import SiteKind
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.state import SetState, SurfaceState
 

@@ -6,7 +6,7 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.sites import Places
+from ashblend.core.sites.patch import Places
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.convert import Sets, four_weights_at
 from ashblend.core.surface.open_set import OpenSet

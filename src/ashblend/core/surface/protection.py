@@ -7,7 +7,7 @@ import numpy as np
 from ashblend.core.arrays import F32, F64, U32, Mask
 from ashblend.core.brush.stroke import Allow
 from ashblend.core.prepare.face_sets import faces_like
-from ashblend.core.prepare.groups import group_mask
+from ashblend.core.prepare.groups.grouping import group_mask
 from ashblend.core.surface.address import Limit, Protection
 from ashblend.core.surface.convert import Sets, values_on
 from ashblend.core.surface.open_set import OpenSet

@@ -7,8 +7,10 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.emit import evaluate, flatten, parameter_values, play
-from ashblend.core.materials.packing import PackName
+from ashblend.core.emit.numpy_reference import evaluate
+from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.emit.tape import flatten
+from ashblend.core.emit.tape_kernel import play
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites.patch import Window
 from ashblend.core.surface.address import ChannelAddress
@@ -16,7 +18,8 @@ from ashblend.core.surface.convert import Sets, set_at, values_on
 from ashblend.core.surface.lending import hear_own
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
-from ashblend.core.tree import Node
+from ashblend.core.tree.node import Node
+from ashblend.core.tree.pack import PackName
 
 # Decoded texels of materials and of pictures, in the order asked for.
 Texels = Mapping[PackName, Sequence[F32]]

@@ -6,12 +6,12 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F32, U32
-from ashblend.core.channels import Channel, channel_of_values
+from ashblend.core.channels.channel import Channel, channel_of_values
 from ashblend.core.prepare.sides import with_sides
-from ashblend.core.sites import Mesh
 from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.lineage import Lineage, Mixed
-from ashblend.core.surface.kinds import MeshChange
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.levels import level_carries
 from ashblend.core.surface.shape import LevelState, Shape
 from ashblend.core.surface.shapes import shape_of

@@ -7,16 +7,11 @@ from uuid import UUID, uuid4
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ashblend.core.channels import (
-    CHANNEL_LETTERS,
-    Channel,
-    ChannelDocument,
-    ChannelSetDocument,
-    empty_channel,
-)
+from ashblend.core.channels.channel import Channel, empty_channel
+from ashblend.core.sets.document import CHANNEL_LETTERS, ChannelDocument, ChannelSetDocument
 from ashblend.core.surface.convert import Sets, converted
 from ashblend.core.surface.grouping import Name
-from ashblend.core.surface.kinds import SiteKind
+from ashblend.core.surface.kinds.registry import SiteKind
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape

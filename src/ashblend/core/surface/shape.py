@@ -10,8 +10,13 @@ from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.prepare.grain import grain
-from ashblend.core.sites import Mesh, MeshVertices, Places, Sites, UVTexels, mesh_vertices, shape_name
+from ashblend.core.sites.fingerprint import shape_name
 from ashblend.core.sites.lineage import Mixed
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import MeshVertices, mesh_vertices
+from ashblend.core.sites.patch import Places
+from ashblend.core.sites.protocol import Sites
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.core.surface.measures import Measures
 from ashblend.core.surface.over import height_over
 from ashblend.core.surface.refusal import Refusal

@@ -1,6 +1,6 @@
 """The shape that a mesh asks for."""
 
-from ashblend.core.sites import Mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.shape import LevelState, Shape
 from ashblend.core.surface.terrain_shape import TerrainShape
 from ashblend.core.terrain.frame import TerrainMesh

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.recipe import Term
+from ashblend.core.recipe.document import Term
 from ashblend.core.recipe.lower import lower_source, lower_term
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.sites import windows
+from ashblend.core.sites.protocol import windows
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels

@@ -7,9 +7,11 @@ newest, whatever a state says.
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
-from ashblend.core.channels import CarriedUndercoat, Channel, ChannelSetDocument, empty_channel
-from ashblend.core.sites import Mesh
-from ashblend.core.surface.kinds import SiteKind, VertexSites
+from ashblend.core.channels.channel import Channel, empty_channel
+from ashblend.core.sets.document import CarriedUndercoat, ChannelSetDocument
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.kinds.registry import SiteKind
+from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.shape import LevelState
 
 

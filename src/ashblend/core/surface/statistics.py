@@ -5,8 +5,7 @@ from uuid import UUID
 import numpy as np
 from numpy.typing import NDArray
 
-from ashblend.core.channels import ChannelStatistics
-from ashblend.core.channels.statistics import set_statistics
+from ashblend.core.channels.statistics import ChannelStatistics, set_statistics
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.probe import weights_at

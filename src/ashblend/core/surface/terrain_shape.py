@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, I64, U16, U32
 from ashblend.core.blend.inputs import SurfaceInputs, surface_inputs
-from ashblend.core.sites import MeshVertices, Places, Sites, mesh_vertices
 from ashblend.core.sites.layout import SIDE
+from ashblend.core.sites.mesh_vertices import MeshVertices, mesh_vertices
+from ashblend.core.sites.patch import Places
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.ground_measures import MOST_EDGE, GroundMeasures, grid_over
 from ashblend.core.surface.measures import Measures
 from ashblend.core.surface.refusal import Refusal

@@ -7,25 +7,23 @@ from dataclasses import replace
 import numpy as np
 
 from ashblend.core.arrays import U16, U32, run_of, zero_pages
-from ashblend.core.channels import (
-    Channel,
-    ChannelDelta,
-    MadeFrom,
-    MeasuredUndercoat,
-    quantise,
-    undercoat_delta,
-)
-from ashblend.core.recipe import Recipe, lower_recipe
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.delta import ChannelDelta, undercoat_delta
+from ashblend.core.channels.quantise import quantise
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.channel import ChannelSource
-from ashblend.core.sites import bare_windows, faces_name, windows
+from ashblend.core.sets.document import MadeFrom, MeasuredUndercoat
+from ashblend.core.sites.fingerprint import faces_name
+from ashblend.core.sites.protocol import bare_windows, windows
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
-from ashblend.core.survey import MeasureDocument
+from ashblend.core.survey.protocol import MeasureDocument
 
 
 def digest(recipe: Recipe) -> str:

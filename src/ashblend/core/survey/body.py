@@ -12,10 +12,13 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32
-from ashblend.core.sites import Mesh, MeshVertices, Sites, UVTexels, mesh_vertices, windows
 from ashblend.core.sites.diffuse import Flow, flow_over, spread_out
 from ashblend.core.sites.march import point_means, spread_to_sites
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import MeshVertices, mesh_vertices
 from ashblend.core.sites.patch import Graph, Patch
+from ashblend.core.sites.protocol import Sites, windows
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.core.survey.around import Around
 from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.rays import Rays, Spots

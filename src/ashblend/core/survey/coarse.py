@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, I64
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 from ashblend.core.survey.body import Body
 
 # Boxes along the longest way through the body.

@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from ashblend.core.arrays import F32, F64, U32, Ids
-from ashblend.core.sites import Places, Sites
+from ashblend.core.sites.patch import Places
+from ashblend.core.sites.protocol import Sites
 
 
 class ChannelOf(BaseModel):

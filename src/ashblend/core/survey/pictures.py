@@ -11,8 +11,13 @@ from numpy.typing import NDArray
 
 from ashblend.core.arrays import F32, F64, U32
 from ashblend.core.progress import silent
-from ashblend.core.sites import Group, Mesh, Places, mesh_vertices
-from ashblend.core.survey import MEASURES, Body, ChannelOf, Ground, Lent, MeasureDocument
+from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.patch import Places
+from ashblend.core.survey.body import Body
+from ashblend.core.survey.lent import ChannelOf, Lent
+from ashblend.core.survey.protocol import Ground, MeasureDocument
+from ashblend.core.survey.registry import MEASURES
 from ashblend.core.terrain.lie import lie_of
 
 WIDTH, HEIGHT = 176, 120

@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING, Any, Literal, Union
 from weakref import WeakValueDictionary
 
 from ashblend.core.tree.host import HostExpression
+from ashblend.core.tree.pack import PackName
 
 if TYPE_CHECKING:
-    from ashblend.core.materials.packing import PackName
     from ashblend.core.noise import NoiseKind
 
 # Points that something drawn by hand may have: of a curve, of a gradient.
@@ -124,7 +124,7 @@ class TextureSample(_Node):
     finely to sample where `at` jumps; or None where it does not.
     """
 
-    pack: "PackName"
+    pack: PackName
     slot: int
     at: "Node"
     steady: "Node | None" = None
@@ -138,7 +138,7 @@ class TextureSample(_Node):
 class TextureMean(_Node):
     """The mean of a pack's texels: four components."""
 
-    pack: "PackName"
+    pack: PackName
     slot: int
 
     @property

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from ashblend.core.materials import TextureSet
+from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials.barnacle_crust import barnacle_crust
 from ashblend.demo.materials.granite_setts import granite_setts
 from ashblend.demo.materials.heath import heath

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.materials import TextureSet
+from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials.patterns import (
     Cells,
     finished,

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ashblend.core.arrays import F64, U8, U16
-from ashblend.core.materials import TextureSet, normal_from_height
+from ashblend.core.materials.texture_set import TextureSet, normal_from_height
 
 
 def spectral_noise(seed: int, size: int, slope: float, shortest: float = 2.0, longest: float = 1e9) -> F64:

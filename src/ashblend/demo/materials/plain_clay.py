@@ -1,6 +1,6 @@
 """Plain clay: one even grey-brown that lies under everything until a ground is chosen."""
 
-from ashblend.core.materials import TextureSet
+from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials.patterns import finished, mixed, smoothstep, spectral_noise, srgb
 
 

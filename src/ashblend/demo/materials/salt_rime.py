@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ashblend.core.materials import TextureSet
+from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials.patterns import (
     Cells,
     finished,

@@ -8,14 +8,16 @@ from typing import Literal
 import numpy as np
 
 from ashblend.core.arrays import F32
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.brush.document import ActName
-from ashblend.core.brush.fills import HeightFill
-from ashblend.core.channels import channel_of_values, empty_channel
+from ashblend.core.brush.document import ActName, Brush, PointerSample
+from ashblend.core.brush.fills.height import HeightFill
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import channel_of_values, empty_channel
 from ashblend.core.channels.moved import moved_channel
 from ashblend.core.prepare.carry import carry_over
 from ashblend.core.prepare.refine import refine_levels, refine_to_mask, refine_to_spacing
-from ashblend.core.sites import Sites, UVTexels, mesh_vertices
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.protocol import Sites
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.launch.bench.ground import SPACING, TOUCHED, ground, radius_for, spread, timed
 
 REACHES: tuple[Literal["ball", "skin"], ...] = ("ball", "skin")

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ashblend.core.sites import Group, Mesh
+from ashblend.core.sites.mesh import Group, Mesh
 
 ROOT = Path(__file__).parents[4]
 SPACING = 0.01

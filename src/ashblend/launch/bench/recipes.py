@@ -7,11 +7,11 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import F32
-from ashblend.core.channels import ChannelSetDocument
-from ashblend.core.channels.document import ChannelDocument
 from ashblend.core.noise import octave_noise
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import OpenSet, TexelSites
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.surface.kinds.texels import TexelSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import measured
 from ashblend.launch.bench.ground import ground, timed

@@ -10,19 +10,22 @@ from uuid import uuid4
 import numpy as np
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
+from ashblend.core.channels.channel import empty_channel
 from ashblend.core.progress import silent
-from ashblend.core.recipe import Recipe, Term
-from ashblend.core.sites import mesh_vertices
-from ashblend.core.surface import ChannelAddress, OpenSet
+from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at
-from ashblend.core.survey import MEASURES, Body
+from ashblend.core.survey.body import Body
 from ashblend.core.survey.cavity import CavityMeasure
 from ashblend.core.survey.distance import DistanceMeasure
 from ashblend.core.survey.occlusion import OcclusionMeasure
 from ashblend.core.survey.rays import Spots
+from ashblend.core.survey.registry import MEASURES
 from ashblend.launch.bench.ground import ground, spread, timed
 from ashblend.server.live.frames import full_frame
 

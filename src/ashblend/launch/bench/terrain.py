@@ -7,14 +7,16 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F32
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.channels import ChannelDocument, ChannelSetDocument, empty_channel
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.channels.channel import empty_channel
 from ashblend.core.progress import silent
-from ashblend.core.surface import OpenSet
-from ashblend.core.surface.kinds import CellSites
+from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
+from ashblend.core.surface.kinds.cells import CellSites
+from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import measured
-from ashblend.core.survey import Ground
+from ashblend.core.survey.protocol import Ground
 from ashblend.core.survey.upstream import UPSTREAM, UpstreamMeasure
 from ashblend.core.survey.water import WATER, WaterMeasure
 from ashblend.core.terrain.frame import terrain_mesh

@@ -15,9 +15,11 @@ from typing import Any
 import numpy as np
 
 from ashblend.core.arrays import F32
-from ashblend.core.brush import Brush, PointerSample
-from ashblend.core.formats import Limits, build_glb, read_mesh
-from ashblend.core.sites import Mesh
+from ashblend.core.brush.document import Brush, PointerSample
+from ashblend.core.formats.errors import Limits
+from ashblend.core.formats.glb_write import build_glb
+from ashblend.core.formats.registry import read_mesh
+from ashblend.core.sites.mesh import Mesh
 from ashblend.launch.bench.ground import ROOT, SPACING, TOUCHED, ground, radius_for, spread, timed
 from ashblend.launch.postgres import ensure_database, free_port, place_for_data, running_cluster
 
@@ -255,7 +257,7 @@ def growth(vertices: int, strokes: int) -> None:
     """What many strokes make of the database, checkpoints and all."""
     from sqlalchemy import text
 
-    from ashblend.core.surface import ChannelAddress, Protection
+    from ashblend.core.surface.address import ChannelAddress, Protection
     from ashblend.server.live.strokes import Strokes
     from ashblend.server.live.surface import OpenSurface
     from ashblend.store.database import connect, migrate, sessions

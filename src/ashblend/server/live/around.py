@@ -8,7 +8,7 @@ import numpy as np
 from ashblend.core.arrays import F32
 from ashblend.core.surface.neighbours import Neighbour, Surroundings, placed_corners, stands_at
 from ashblend.core.surface.shape import Shape
-from ashblend.core.survey import Around
+from ashblend.core.survey.around import Around
 from ashblend.store.database import Sessions
 from ashblend.store.states import read_surface_mesh
 from ashblend.store.surfaces import get_surface

@@ -3,11 +3,12 @@
 from collections.abc import Iterable, Iterator
 from uuid import UUID
 
-from ashblend.core.channels import MeasuredUndercoat
-from ashblend.core.surface import Refusal
+from ashblend.core.sets.document import MeasuredUndercoat
 from ashblend.core.surface.lending import hear_own
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.undercoat import measures_of
-from ashblend.core.survey import Lent, MeasureDocument
+from ashblend.core.survey.lent import Lent
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.server.live.around import look_around
 from ashblend.server.live.borrowing import hear_others
 from ashblend.server.live.surface import OpenSurface

@@ -3,12 +3,16 @@
 from typing import Literal
 from uuid import UUID, uuid4
 
-from ashblend.core.blend import BlendDocument, CoverLayer, FilmLayer, Layer, Mapping
-from ashblend.core.blend.document import MOST_LAYERS
-from ashblend.core.channels import ChannelDocument, MeasuredUndercoat
-from ashblend.core.recipe import of_channel
-from ashblend.core.surface import ChannelAddress, Refusal
+from ashblend.core.blend.document import MOST_LAYERS, BlendDocument
+from ashblend.core.blend.layers.cover import CoverLayer
+from ashblend.core.blend.layers.film import FilmLayer
+from ashblend.core.blend.layers.registry import Layer
+from ashblend.core.materials.mapping import Mapping
+from ashblend.core.recipe.document import of_channel
+from ashblend.core.sets.document import ChannelDocument, MeasuredUndercoat
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.banded import Band, bands
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.undercoat import made_from, run_undercoat
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface

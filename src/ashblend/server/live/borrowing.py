@@ -7,13 +7,14 @@ from uuid import UUID
 
 from sqlalchemy.orm import Session
 
-from ashblend.core.channels import ChannelSetDocument, MeasuredUndercoat
-from ashblend.core.surface import Refusal
+from ashblend.core.sets.document import ChannelSetDocument, MeasuredUndercoat
 from ashblend.core.surface.lending import lent_by
 from ashblend.core.surface.neighbours import Neighbour
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import measures_of
-from ashblend.core.survey import ChannelOf, Lent, MeasureDocument
+from ashblend.core.survey.lent import ChannelOf, Lent
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.database import Sessions
 from ashblend.store.journal import read_history

@@ -5,23 +5,22 @@ from dataclasses import replace
 from uuid import UUID
 
 from ashblend.core.arrays import Mask
-from ashblend.core.blend import BlendDocument
-from ashblend.core.brush.fills import LiftFill, MixFill
-from ashblend.core.channels import (
-    Channel,
-    ChannelSetDocument,
-    FileUndercoat,
-    MeasuredUndercoat,
-    changed_between,
-)
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.brush.fills.copy_channel import MixFill
+from ashblend.core.brush.fills.lift import LiftFill
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.delta import changed_between
 from ashblend.core.prepare.sides import hard_border
-from ashblend.core.recipe import Recipe, of_channel
+from ashblend.core.recipe.document import Recipe, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
-from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, SurfaceState
+from ashblend.core.sets.document import ChannelSetDocument, FileUndercoat, MeasuredUndercoat
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.fills import FillOn, Fills
-from ashblend.core.surface.open_set import open_sets
+from ashblend.core.surface.open_set import OpenSet, open_sets
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.reshape import on_changed_mesh
 from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.state import SurfaceState
 from ashblend.core.surface.undercoat import made_from, run_undercoat
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.outcome import Outcome

@@ -3,18 +3,19 @@
 from typing import Any
 from uuid import UUID
 
-from ashblend.core.blend import BlendDocument
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.told import told
-from ashblend.core.channels import (
+from ashblend.core.channels.delta import constant_undercoat_delta
+from ashblend.core.sets.document import (
+    AnyUndercoat,
     CarriedUndercoat,
     ChannelSetDocument,
     ConstantUndercoat,
     FileUndercoat,
     MeasuredUndercoat,
-    constant_undercoat_delta,
 )
-from ashblend.core.channels.document import AnyUndercoat
-from ashblend.core.surface import OpenSet, Refusal
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.deltas import SetDelta

@@ -21,7 +21,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, U16, U32
 from ashblend.core.sites.layout import TILE, TILE_BITS
-from ashblend.core.surface import OpenSet
+from ashblend.core.surface.open_set import OpenSet
 
 MAGIC = 0x32464241
 HEIGHTS = 0x48464241

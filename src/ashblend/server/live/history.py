@@ -3,8 +3,8 @@
 from itertools import takewhile
 from uuid import UUID
 
-from ashblend.core.blend import references
-from ashblend.core.surface import Refusal
+from ashblend.core.blend.references import references
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface, facts_of

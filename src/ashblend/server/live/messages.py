@@ -5,9 +5,9 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, TypeAdapter
 
-from ashblend.core.brush import Brush, PointerSample
+from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.formats.terrain_package import PackageChoice
-from ashblend.core.recipe import Recipe
+from ashblend.core.recipe.document import Recipe
 from ashblend.core.surface.address import NOTHING, ChannelAddress, Protection
 from ashblend.core.surface.fills import FillOn
 

@@ -1,7 +1,7 @@
 """Answering what is at the cursor."""
 
-from ashblend.core.surface import Refusal
 from ashblend.core.surface.probe import place_of, probe, sites_under
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.live.messages import CoreSample, Hiding, LayerAtPlace, Probe
 from ashblend.server.live.surface import OpenSurface
 

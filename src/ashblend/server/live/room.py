@@ -11,11 +11,11 @@ from uuid import UUID
 from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 
-from ashblend.core.channels import MeasuredUndercoat
-from ashblend.core.channels.document import ChannelDocument
-from ashblend.core.surface import ChannelAddress, Refusal
+from ashblend.core.sets.document import ChannelDocument, MeasuredUndercoat
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.convert import Sets
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.statistics import channel_facts, surface_shares
 from ashblend.core.surface.undercoat import stale
 from ashblend.server.live.asking import look_about, look_at

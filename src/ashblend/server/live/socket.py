@@ -14,9 +14,10 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from ashblend.core.formats import FormatError, Limits
-from ashblend.core.surface import ChannelAddress, Refusal
+from ashblend.core.formats.errors import FormatError, Limits
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.fills import FillOn
+from ashblend.core.surface.refusal import Refusal
 from ashblend.jobs.board import Board
 from ashblend.server.live import channels, history, steps, surveying
 from ashblend.server.live.messages import (

@@ -2,9 +2,10 @@
 
 import numpy as np
 
-from ashblend.core.channels import FULL, Channel
+from ashblend.core.channels.channel import FULL, Channel
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, set_steps
-from ashblend.core.surface import OpenSet, Refusal
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.sites import TerrainSites
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface

@@ -12,13 +12,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.brush import Brush, PointerSample, Stroke
-from ashblend.core.brush.acts import act_of
+from ashblend.core.brush.acts.registry import act_of
+from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.path import smooth_way
 from ashblend.core.brush.resample import TooManyDabs
-from ashblend.core.surface import ChannelAddress, Protection, Refusal
+from ashblend.core.brush.stroke import Stroke
+from ashblend.core.surface.address import ChannelAddress, Protection
 from ashblend.core.surface.fills import sum_of
 from ashblend.core.surface.protection import allowed
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface
 from ashblend.store.stencils import read_stencil

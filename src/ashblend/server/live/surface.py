@@ -8,17 +8,21 @@ from collections.abc import Callable, Iterable, Sequence
 from uuid import UUID
 
 from ashblend.core.arrays import U32
-from ashblend.core.channels import Channel, ChannelSetDocument
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import Following
-from ashblend.core.sites import tiles_of
-from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, Shape, SurfaceState
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.sites.layout import tiles_of
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.blend_state import BlendState, compiled
-from ashblend.core.surface.kinds import SITE_KIND
+from ashblend.core.surface.kinds.registry import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
-from ashblend.core.surface.open_set import open_sets
+from ashblend.core.surface.open_set import OpenSet, open_sets
 from ashblend.core.surface.recipe_at_sites import Texels
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
-from ashblend.core.tree import value_at
+from ashblend.core.surface.state import SurfaceState
+from ashblend.core.tree.host import value_at
 from ashblend.server.live.around import look_around
 from ashblend.server.live.frames import full_frame, heights_frame, sparse_frame
 from ashblend.server.live.messages import (

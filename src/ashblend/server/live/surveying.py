@@ -7,14 +7,17 @@ from functools import partial
 import numpy as np
 
 from ashblend.core.arrays import zero_pages
-from ashblend.core.channels import Channel, MeasuredUndercoat
+from ashblend.core.channels.channel import Channel
 from ashblend.core.progress import Progress
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import ChannelAddress, OpenSet, Refusal
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.sets.document import MeasuredUndercoat
+from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.lending import hear_own
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at, measures_of
-from ashblend.core.survey import MeasureDocument
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.server.live.asking import ask
 from ashblend.server.live.channels import measure_undercoat, recipe_for
 from ashblend.server.live.frames import full_frame

@@ -5,10 +5,10 @@ from uuid import UUID
 
 from sqlalchemy.orm import Session
 
-from ashblend.core.materials import PackedTexels
-from ashblend.core.materials.packing import PackName
-from ashblend.core.surface import Refusal
+from ashblend.core.materials.packing import PackedTexels
 from ashblend.core.surface.recipe_at_sites import Texels
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.tree.pack import PackName
 from ashblend.store.errors import Missing
 from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.stencils import picture_texels

@@ -8,11 +8,12 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.blend import BlendDocument, Known, faults
+from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.references import Known, faults
 from ashblend.core.blend.told import told
-from ashblend.core.channels import ChannelSetDocument
-from ashblend.core.surface import Refusal
-from ashblend.core.tree import value_at
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.documents import edit_blend, edit_channel_set
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms

@@ -14,15 +14,19 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import readings, references
-from ashblend.core.channels import FULL
-from ashblend.core.formats import ExportAttribute, add_to_glb, build_glb, read_mesh, write_obj, write_ply
-from ashblend.core.formats.attribute import Bits
+from ashblend.core.blend.references import readings, references
+from ashblend.core.channels.channel import FULL
+from ashblend.core.formats.attribute import Bits, ExportAttribute
+from ashblend.core.formats.glb_write import add_to_glb, build_glb
+from ashblend.core.formats.obj import write_obj
 from ashblend.core.formats.origin import why_new_file
+from ashblend.core.formats.ply import write_ply
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
-from ashblend.core.sites import Mesh
-from ashblend.core.surface import OpenSet, Refusal
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.terrain import Terrain
 from ashblend.server.live.steps import packed_sets
 from ashblend.server.live.surface import OpenSurface

@@ -8,15 +8,16 @@ from fastapi import APIRouter, BackgroundTasks, Query
 from pydantic import BaseModel, FiniteFloat
 
 from ashblend.core.bearing import bearing
-from ashblend.core.channels import ChannelSetDocument
-from ashblend.core.recipe import Recipe, Term
+from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.recipe.ready import ON_MESHES, ON_TERRAIN, Extent, fitted
-from ashblend.core.surface import Refusal
-from ashblend.core.surface.kinds import SITE_KIND
-from ashblend.core.survey import MEASURES, ChannelOf
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.surface.kinds.registry import SITE_KIND
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.survey.borrow import BorrowMeasure
 from ashblend.core.survey.inside import InsideMeasure
+from ashblend.core.survey.lent import ChannelOf
 from ashblend.core.survey.protocol import round_length
+from ashblend.core.survey.registry import MEASURES
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
 from ashblend.store.surfaces import channel_sets_of

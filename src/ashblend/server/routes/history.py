@@ -9,10 +9,12 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.prepare.carry import carry_over
-from ashblend.core.surface import OpenSet, Refusal, SurfaceState
 from ashblend.core.surface.address import ChannelAddress
-from ashblend.core.surface.kinds import MeshChange
+from ashblend.core.surface.kinds.protocol import MeshChange
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
+from ashblend.core.surface.state import SurfaceState
 from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.surface import OpenSurface

@@ -13,13 +13,15 @@ from fastapi import APIRouter, HTTPException, Request, UploadFile
 from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import BlendDocument, Ground, Mapping
+from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.brush.defaults import first_tile
-from ashblend.core.formats import Limits, read_mesh
 from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.bundle import Bundle, one_file
+from ashblend.core.formats.errors import Limits
 from ashblend.core.formats.intake import Intake, take_in
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.sound import plain
+from ashblend.core.materials.mapping import Mapping
 from ashblend.core.prepare.place import (
     TURNS,
     Axis,
@@ -29,7 +31,8 @@ from ashblend.core.prepare.place import (
     is_usual,
     placed,
 )
-from ashblend.core.sites import Mesh, mesh_vertices
+from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.placing import on_placed, placing_label, require_size
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface

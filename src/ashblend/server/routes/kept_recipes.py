@@ -5,10 +5,11 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
-from ashblend.core.blend import Layer
 from ashblend.core.blend.adopt import Instead, adopted
-from ashblend.core.recipe import Recipe
-from ashblend.core.surface import ChannelAddress, Refusal
+from ashblend.core.blend.layers.registry import Layer
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.surface.address import ChannelAddress
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenDatabase
 from ashblend.server.routes.small_pictures import picture_answer, sent_picture
 from ashblend.store import kept_recipes as store

@@ -8,9 +8,10 @@ from pydantic import BaseModel
 
 from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.images import write_png
-from ashblend.core.materials import MAP_ROLES, at_size, material_picture
-from ashblend.core.materials.packing import LARGEST
+from ashblend.core.materials.packing import LARGEST, at_size
+from ashblend.core.materials.picture import material_picture
 from ashblend.core.materials.relief import SEEN
+from ashblend.core.materials.texture_set import MAP_ROLES
 from ashblend.server.routes.parts import DatabaseSession, OpenDatabase, read_upload
 from ashblend.store.documents import get_row
 from ashblend.store.materials import create_material, packed_maps, read_pack, read_packs

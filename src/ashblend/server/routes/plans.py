@@ -8,10 +8,14 @@ from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.formats import read_mesh
 from ashblend.core.formats.images import read_image
+from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.sound import plain
-from ashblend.core.surface import ChannelAddress, OpenSet, Refusal, SurfaceState, VertexSites
+from ashblend.core.surface.address import ChannelAddress
+from ashblend.core.surface.kinds.vertices import VertexSites
+from ashblend.core.surface.open_set import OpenSet
+from ashblend.core.surface.refusal import Refusal
+from ashblend.core.surface.state import SurfaceState
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live.frames import full_frame

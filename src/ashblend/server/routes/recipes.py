@@ -9,25 +9,27 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from ashblend.core.blend import BlendDocument, compile_blend, faults
 from ashblend.core.blend.border import BorderStyle
 from ashblend.core.blend.border_picture import border_picture, bordered_blend
-from ashblend.core.blend.layers import LAYER_DOCUMENTS
+from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers.film import Ripples
 from ashblend.core.blend.layers.protocol import LayerDocument
+from ashblend.core.blend.layers.registry import LAYER_DOCUMENTS
 from ashblend.core.blend.layers.tint import COLOURINGS
 from ashblend.core.blend.lenses import AnyLens, lens_tree
+from ashblend.core.blend.references import faults
 from ashblend.core.formats.images import write_png
 from ashblend.core.materials.mapping import Far
-from ashblend.core.recipe import Recipe, Term, Uneven, Warp
-from ashblend.core.recipe.sources import SOURCE_DOCUMENTS
+from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp
 from ashblend.core.recipe.sources.constant import ConstantSource
+from ashblend.core.recipe.sources.registry import SOURCE_DOCUMENTS
 from ashblend.core.source_document import Setting
-from ashblend.core.surface import Refusal
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.source_profile import source_profile
-from ashblend.core.survey import MEASURES, MeasureDocument
-from ashblend.core.survey.protocol import SPREAD
-from ashblend.core.tree import value_at
+from ashblend.core.survey.protocol import SPREAD, MeasureDocument
+from ashblend.core.survey.registry import MEASURES
+from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.live.asking import ask
 from ashblend.server.live.channels import on_own_sets

@@ -6,9 +6,9 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend import readings
-from ashblend.core.surface import Refusal
+from ashblend.core.blend.references import readings
 from ashblend.core.surface.kinds.cells import EDGES, CellSites
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
 from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.surface import OpenSurface

@@ -2,7 +2,7 @@
 
 from fastapi import Request, Response
 
-from ashblend.core.surface import Refusal
+from ashblend.core.surface.refusal import Refusal
 
 MOST_PICTURE = 60_000
 

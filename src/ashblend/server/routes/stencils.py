@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Form, Response, UploadFile
 from pydantic import BaseModel
 
-from ashblend.core.materials import pack_picture
+from ashblend.core.materials.packing import pack_picture
 from ashblend.server.routes.parts import DatabaseSession, read_upload
 from ashblend.store.blobs import get_blob
 from ashblend.store.models import Stencil

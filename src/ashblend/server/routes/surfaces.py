@@ -12,12 +12,13 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend import Known, SurfaceInputs
+from ashblend.core.blend.inputs import SurfaceInputs
+from ashblend.core.blend.references import Known
 from ashblend.core.brush.defaults import FirstSizes, first_sizes
-from ashblend.core.channels import ChannelSetDocument
 from ashblend.core.prepare.face_sets import Unit, faces_like
-from ashblend.core.surface import Refusal, SiteKind
-from ashblend.core.surface.kinds import SITE_KIND
+from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.surface.kinds.registry import SITE_KIND, SiteKind
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms

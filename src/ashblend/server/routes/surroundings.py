@@ -6,8 +6,8 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from ashblend.core.surface import Refusal
 from ashblend.core.surface.neighbours import Neighbour, Surroundings, stands_at
+from ashblend.core.surface.refusal import Refusal
 from ashblend.server.live.asking import look_about
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.messages import DocumentChanged

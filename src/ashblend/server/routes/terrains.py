@@ -12,18 +12,20 @@ from pydantic import BaseModel, Field, StringConstraints, TypeAdapter, Validatio
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
-from ashblend.core.blend import BlendDocument, Ground, Mapping
+from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.brush.defaults import first_tile
 from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.errors import FormatError
-from ashblend.core.formats.heights import Grid, RawLayout, read_grids
+from ashblend.core.formats.heights.format import Grid, RawLayout
+from ashblend.core.formats.heights.read import read_grids
 from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.sound import plain
 from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
-from ashblend.core.surface import Refusal
+from ashblend.core.materials.mapping import Mapping
 from ashblend.core.surface.banded import fitting
 from ashblend.core.surface.heights_intake import HeightsIntake, grid_notes, take_in_heights
+from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.preview import preview
 from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, looked_at, taken
 from ashblend.core.terrain.terrain import Terrain

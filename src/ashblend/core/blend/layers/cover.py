@@ -8,9 +8,9 @@ from ashblend.core.blend.layers.protocol import Laid, LayerDocument
 from ashblend.core.materials.finish import Finish
 from ashblend.core.materials.look import Look
 from ashblend.core.materials.mapping import Mapping
-from ashblend.core.recipe import lower_recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import mix, normalize
+from ashblend.core.tree.operations import mix, normalize
 
 
 class CoverLayer(LayerDocument, Bordered):

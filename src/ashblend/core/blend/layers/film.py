@@ -11,24 +11,13 @@ from ashblend.core.materials.finish import LinearColour, colour_at
 from ashblend.core.materials.look import Look
 from ashblend.core.materials.projections import bumped
 from ashblend.core.materials.spot import NORMAL
-from ashblend.core.recipe import lower_recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.noise import features_over
 from ashblend.core.recipe.sources.noise import Metres
-from ashblend.core.tree import (
-    Component,
-    Constant,
-    Node,
-    Noise,
-    Parameter,
-    clamp,
-    fact,
-    mix,
-    normalize,
-    only_where,
-    operation,
-    vector,
-)
+from ashblend.core.tree.host import fact
+from ashblend.core.tree.node import Component, Constant, Node, Noise, Parameter
+from ashblend.core.tree.operations import clamp, mix, normalize, only_where, operation, vector
 
 
 class Ripples(BaseModel):

@@ -7,8 +7,8 @@ from typing import Annotated, Any, ClassVar
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.materials.look import Look
-from ashblend.core.recipe import Recipe
-from ashblend.core.tree import Node
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.tree.node import Node
 
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Ident = Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]

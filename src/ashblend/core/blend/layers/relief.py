@@ -11,9 +11,10 @@ from ashblend.core.materials.finish import Finish
 from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.materials.spot import NORMAL
-from ashblend.core.recipe import lower_recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
-from ashblend.core.tree import Node, clamp, dot, mix, normalize
+from ashblend.core.tree.node import Node
+from ashblend.core.tree.operations import clamp, dot, mix, normalize
 
 
 class ReliefLayer(LayerDocument, Bordered):

@@ -10,9 +10,11 @@ from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, field_validator
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument, Unit
 from ashblend.core.materials.finish import LinearColour, colour_at
 from ashblend.core.materials.look import NOTHING, Look
-from ashblend.core.recipe import Recipe, lower_recipe
+from ashblend.core.recipe.document import Recipe
+from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
-from ashblend.core.tree import Component, Lookup, Node, Table, mix
+from ashblend.core.tree.node import Component, Lookup, Node, Table
+from ashblend.core.tree.operations import mix
 
 
 class OneColour(BaseModel):

@@ -4,7 +4,8 @@ from typing import ClassVar, Literal
 
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue, Unit
-from ashblend.core.tree import Component, fact, host
+from ashblend.core.tree.host import fact, host
+from ashblend.core.tree.node import Component
 
 
 class HeightSource(SourceDocument):

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
-from ashblend.core.tree import clamp
+from ashblend.core.tree.operations import clamp
 
 
 class MaterialSource(SourceDocument):

@@ -2,7 +2,7 @@
 
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceValue
-from ashblend.core.survey import MeasureDocument
+from ashblend.core.survey.protocol import MeasureDocument
 
 
 def lower_measured(measure: MeasureDocument, _: str, at: Lowering) -> SourceValue:

@@ -8,7 +8,7 @@ from ashblend.core.noise import NoiseKind
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.noise import noise_over
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
-from ashblend.core.tree import clamp
+from ashblend.core.tree.operations import clamp
 
 Metres = Annotated[FiniteFloat, Field(ge=0.001, le=1e5)]
 Seed = Annotated[int, Field(ge=0, le=2**30)]

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from ashblend.core.arrays import F64
 from ashblend.core.source_document import SourceDocument, Unit
-from ashblend.core.tree import HostExpression, Node
+from ashblend.core.tree.host import HostExpression
+from ashblend.core.tree.node import Node
 
 
 def as_it_is(value: HostExpression) -> HostExpression:

@@ -8,7 +8,8 @@ import numpy as np
 from ashblend.core.arrays import F64
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue, Unit
-from ashblend.core.tree import Component, host
+from ashblend.core.tree.host import host
+from ashblend.core.tree.node import Component
 
 
 def degrees_of(cosines: F64, _: Mapping[str, float]) -> F64:

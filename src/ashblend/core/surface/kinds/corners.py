@@ -6,8 +6,8 @@ from typing import Annotated, Any, ClassVar, Literal, Self
 from pydantic import Field
 
 from ashblend.core.arrays import U32
-from ashblend.core.channels import Channel
-from ashblend.core.sites import Sites
+from ashblend.core.channels.channel import Channel
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.kinds.fixed import FixedSites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal

@@ -7,8 +7,8 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict
 
 from ashblend.core.arrays import U32
-from ashblend.core.channels import Channel
-from ashblend.core.sites import Sites
+from ashblend.core.channels.channel import Channel
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.shape import Shape
 
 

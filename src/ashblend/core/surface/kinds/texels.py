@@ -6,12 +6,13 @@ import numpy as np
 from pydantic import Field
 
 from ashblend.core.arrays import I32
-from ashblend.core.channels import Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.moved import taken_over
 from ashblend.core.prepare.carry import FACING_LIMIT
 from ashblend.core.prepare.uv_facts import UVFacts, best_map, uv_facts
-from ashblend.core.sites import Sites, UVTexels
 from ashblend.core.sites.closest import ClosestTree
+from ashblend.core.sites.protocol import Sites
+from ashblend.core.sites.uv_texels import UVTexels
 from ashblend.core.surface.kinds.fixed import FixedSites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal

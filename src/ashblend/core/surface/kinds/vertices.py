@@ -7,9 +7,9 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, Field
 
 from ashblend.core.arrays import U32
-from ashblend.core.channels import Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.moved import moved_channel
-from ashblend.core.sites import Sites
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape

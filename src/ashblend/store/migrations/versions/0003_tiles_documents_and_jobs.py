@@ -150,7 +150,7 @@ class _Older:
 
     def source_mesh(self, file_name: str, source: str) -> str:
         """A file's mesh under a name of its own."""
-        from ashblend.core.formats import read_mesh
+        from ashblend.core.formats.registry import read_mesh
         from ashblend.store.blobs import get_blob
 
         key = f"file {source}"
@@ -160,7 +160,7 @@ class _Older:
 
     def order(self, geometry: str, sites: dict[str, Any]) -> tuple[Any, int]:
         """Number of each site of a set as it was numbered before, and how many numbers there are; None: the same."""
-        from ashblend.core.sites import UVTexels
+        from ashblend.core.sites.uv_texels import UVTexels
 
         if sites["kind"] != "texels":
             return None, 0
@@ -282,7 +282,7 @@ def _move_tiles(older: _Older, geometry: str, surface: Any) -> None:
 
 def _move_journal(older: _Older, first: str, surface: Any, kinds: dict[str, dict[str, Any]]) -> None:
     """Renumber the deltas, each by the mesh as it was then."""
-    from ashblend.core.channels import ChannelDelta
+    from ashblend.core.channels.delta import ChannelDelta
     from ashblend.core.formats.mesh_pack import unpack_arrays
     from ashblend.store.blobs import get_blob
     from ashblend.store.deltas import pack_deltas

@@ -12,7 +12,7 @@ import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
 
-from ashblend.core.recipe import Recipe
+from ashblend.core.recipe.document import Recipe
 from ashblend.core.surface.undercoat import digest
 
 revision = "0005"
