@@ -108,20 +108,31 @@ def test_while_the_table_of_jobs_is_held_others_join_and_paint(client, db):
 
 @pytest.fixture
 def decoders_see(client, monkeypatch):
-    """What every decoder sees when it is begun: connections that are taken from requests' pool."""
+    """What every decoder of a request sees when it begins and ends: connections that are taken from requests' pool."""
     taken: list[int] = []
     pool = client.app.state.sessions.kw["bind"].pool
-    # The bin is emptied at the start, by a connection of this pool.
-    while pool.checkedout():
-        time.sleep(0.01)
+    request = client.request
+
+    def alone(*given, **named):
+        # The bin is emptied at the start by a connection of this pool, and one of a request that is answered may go
+        # back a moment later.
+        while pool.checkedout():
+            time.sleep(0.01)
+        return request(*given, **named)
+
+    monkeypatch.setattr(client, "request", alone)
+
+    def look() -> None:
+        # The test's own samples are made in this thread.
+        if threading.current_thread() is not threading.main_thread():
+            taken.append(pool.checkedout())
 
     class Watched:
         def __enter__(self):
-            taken.append(pool.checkedout())
-            return
+            look()
 
         def __exit__(self, *_):
-            taken.append(pool.checkedout())
+            look()
 
     monkeypatch.setattr(budget, "_DECODING", Watched())
     return taken
