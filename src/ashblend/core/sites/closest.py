@@ -8,8 +8,6 @@ Tried: the closest vertex by KD-tree, wrong by up to an edge; a library's query 
 and cannot be told to pass over triangles that face away.
 """
 
-import os
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -18,6 +16,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.progress import Progress, silent
+from ashblend.core.runner import threaded
 from ashblend.core.sites.boxes import box_square, boxes_over, morton_order
 from ashblend.core.sites.triangle import area_vector
 
@@ -230,16 +229,6 @@ class ClosestTree:
             asked = order[begin : begin + QUERIES_AT_ONCE]
             _search(self._tree, q, facing, wanted, asked, least, rows, shares, distances)
 
-        # The kernel lets go of the interpreter, so plain threads use all processors.
-        with ThreadPoolExecutor(os.cpu_count()) as threads:
-            parts = [threads.submit(search, begin) for begin in range(0, count, QUERIES_AT_ONCE)]
-            try:
-                for number, part in enumerate(parts):
-                    part.result()
-                    progress((number + 1) / len(parts))
-            except BaseException:
-                for part in parts:
-                    part.cancel()
-                raise
+        threaded(search, range(0, count, QUERIES_AT_ONCE), progress)
         faces = np.where(rows >= 0, self._order[np.maximum(rows, 0)], -1).astype(np.int32)
         return Hits(faces, shares, distances)

@@ -9,9 +9,7 @@ Tried: a set of directions of its own for each site, which took as long to make 
 leaves bands on curved parts.
 """
 
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -20,6 +18,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
+from ashblend.core.runner import threaded
 from ashblend.core.source_document import Setting
 
 # Rays in one piece of work: enough to keep Embree busy, and 12 MB of directions.
@@ -198,14 +197,5 @@ class Rays:
             )
             out[span] = summed(span, origins, directions, asked(origins, directions))
 
-        with ThreadPoolExecutor(os.cpu_count()) as threads:
-            parts = [threads.submit(piece, begin) for begin in range(0, total, step)]
-            try:
-                for number, part in enumerate(parts):
-                    part.result()
-                    progress((number + 1) / len(parts))
-            except BaseException:
-                for part in parts:
-                    part.cancel()
-                raise
+        threaded(piece, range(0, total, step), progress)
         return out

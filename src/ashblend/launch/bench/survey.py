@@ -1,9 +1,7 @@
 """Measures of a mesh: rays beside a bare Embree loop, the rest by the clock, a ramp dragged over one."""
 
-import os
 import resource
 import time
-from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from uuid import uuid4
 
@@ -13,6 +11,7 @@ from ashblend.core.arrays import F32, F64
 from ashblend.core.channels.channel import empty_channel
 from ashblend.core.progress import silent
 from ashblend.core.recipe.document import Recipe, Term
+from ashblend.core.runner import threaded
 from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.address import ChannelAddress
@@ -44,8 +43,7 @@ def _rays(body: Body) -> None:
     spots = Spots(body.positions[:SITES], body.normals[:SITES], body.spots.numbers[:SITES])
     body.alone.over(body.alone.distances, spots, spots.normals, RAYS, 0.0, True, body.lift, keep, silent)
     began = time.perf_counter()
-    with ThreadPoolExecutor(os.cpu_count()) as threads:
-        list(threads.map(lambda rays: body.alone.distances(*rays), asked))
+    threaded(lambda rays: body.alone.distances(*rays), asked)
     bare = time.perf_counter() - began
     asked.clear()
 
