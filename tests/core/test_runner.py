@@ -46,18 +46,17 @@ def test_work_that_is_not_wanted_any_more_ends(run):
 @RUNNERS
 def test_the_first_piece_that_fails_is_told_and_the_rest_is_left(run):
     done: list[int] = []
-    failed = threading.Event()
+    first = threading.Event()
 
     def work(piece: int) -> None:
         if piece == 1:
-            failed.set()
             raise ValueError("piece 1")
         if piece > 1:
-            failed.wait()
+            first.wait()
         done.append(piece)
 
     with pytest.raises(ValueError, match="piece 1"):
-        run(work, range(100_000))
+        run(work, range(100_000), lambda _: first.set())
     assert 0 in done and len(done) < 99_999
 
 
