@@ -9,7 +9,8 @@ from ashblend.core.sets.document import CHANNEL_LETTERS, ChannelDocument, Channe
 from ashblend.core.sites.mesh import ColourSet, Mesh
 from ashblend.core.sites.mesh_vertices import MeshVertices
 
-MOST_SETS = 4
+# Colours of a file that become sets.
+MOST_COLOURS = 4
 
 
 @dataclass(frozen=True)
@@ -50,10 +51,10 @@ def _empty_set(sites: int) -> ImportedSet:
 
 def take_in(mesh: Mesh, sites: MeshVertices) -> Intake:
     """Existing colours become channel values; a mesh without any gets one empty set."""
-    sets = [_from_colours(c, sites.count) for c in mesh.colours[:MOST_SETS]]
+    sets = [_from_colours(c, sites.count) for c in mesh.colours[:MOST_COLOURS]]
     notes = list(mesh.notes)
-    if len(mesh.colours) > MOST_SETS:
-        notes.append(f"{len(mesh.colours) - MOST_SETS} of {len(mesh.colours)} colour sets were left out.")
+    if len(mesh.colours) > MOST_COLOURS:
+        notes.append(f"{len(mesh.colours) - MOST_COLOURS} of {len(mesh.colours)} colour sets were left out.")
     for entry in sets:
         if entry.all_white:
             notes.append(f"{entry.document.name} is all white: every layer would show at full.")

@@ -68,7 +68,7 @@ class Mapping(BaseModel):
     parallax: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
 
 
-class Placing:
+class Tiling:
     """The parameters of one mapping, and what follows from them.
 
     name: unique in the tree. path: of the mapping's document. larger: a number that tiles are larger by.
@@ -91,9 +91,9 @@ class Placing:
         """A number of the mapping's document."""
         return Parameter(f"{self.name}_{key.replace('/', '_')}", (pointer(f"{self.path}/{key}"),))
 
-    def farther(self) -> "Placing":
+    def farther(self) -> "Tiling":
         """The same with the larger tiles that are seen far away."""
-        return Placing(f"{self.name}_far", self.path, pointer(f"{self.path}/far/times"))
+        return Tiling(f"{self.name}_far", self.path, pointer(f"{self.path}/far/times"))
 
     def _from_corner(self, origin: Origin) -> tuple[HostExpression, HostExpression]:
         """Tiles from the texture's corner to the surface's origin."""

@@ -6,7 +6,7 @@ last two by straight lines. White of the height map lies on the surface: a map t
 nothing, an even one is met exactly.
 """
 
-from ashblend.core.materials.mapping import Origin, Placing
+from ashblend.core.materials.mapping import Origin, Tiling
 from ashblend.core.tree.node import Component, Constant, Node, TextureSample
 from ashblend.core.tree.operations import operation, vector
 
@@ -17,7 +17,7 @@ FLATTEST = 0.25
 
 def seen_place(
     slot: int,
-    placing: Placing,
+    tiling: Tiling,
     metres: Node,
     plane: str,
     origin: Origin,
@@ -28,12 +28,12 @@ def seen_place(
     toward_eye: along the plane's u and v and away from it, of a unit vector.
     """
     u, v, height = toward_eye
-    run = placing.number("parallax") / operation("max", height, FLATTEST)
+    run = tiling.number("parallax") / operation("max", height, FLATTEST)
     way = vector(u * run, v * run)
-    steady = placing.tiles(metres, plane, origin)
+    steady = tiling.tiles(metres, plane, origin)
 
     def depth_at(share: float) -> Node:
-        at = placing.tiles(metres - way * share, plane, origin)
+        at = tiling.tiles(metres - way * share, plane, origin)
         return 1.0 - Component(TextureSample("surface", slot, at, steady), "w")
 
     depths = [depth_at(step / STEPS) for step in range(STEPS + 1)]

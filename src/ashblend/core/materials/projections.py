@@ -8,7 +8,7 @@ in world space, so no projection needs blending rules of its own.
 from collections.abc import Callable
 
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Origin, Placing
+from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Origin, Tiling
 from ashblend.core.materials.parallax import seen_place
 from ashblend.core.materials.sampling import read_plane
 from ashblend.core.materials.spot import NORMAL, Spot
@@ -44,16 +44,16 @@ def _look(surface: Node, detail: Node, gradient: Node, strength: Node | None) ->
     )
 
 
-def over_uv(slot: int, mapping: Mapping, placing: Placing, spot: Spot, strength: Node | None) -> Look:
+def over_uv(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Over a UV set, in real metres: 2 samples."""
     metres = spot.over(mapping.uv)
     right, up = spot.right(mapping.uv), spot.up(mapping.uv)
     deep = metres
     if mapping.parallax:
         eye = (dot(right, spot.view), -dot(up, spot.view), dot(NORMAL, spot.view))
-        deep = seen_place(slot, placing, metres, "uv", NO_ORIGIN, eye)
-    surface, detail = read_plane(slot, mapping, placing, spot, metres, deep, "uv", NO_ORIGIN)
-    along_u, along_v = placing.slopes(detail)
+        deep = seen_place(slot, tiling, metres, "uv", NO_ORIGIN, eye)
+    surface, detail = read_plane(slot, mapping, tiling, spot, metres, deep, "uv", NO_ORIGIN)
+    along_u, along_v = tiling.slopes(detail)
     return _look(surface, detail, right * along_u - up * along_v, strength)
 
 
@@ -62,7 +62,7 @@ def _signed(sign: int, node: Node) -> Node:
 
 
 def _on_plane(
-    axis: Axis, slot: int, mapping: Mapping, placing: Placing, spot: Spot
+    axis: Axis, slot: int, mapping: Mapping, tiling: Tiling, spot: Spot
 ) -> tuple[Node, Node, Gradient]:
     """Both packs projected along an axis, and what they rise by along the other two."""
     places: list[Node] = []
@@ -77,21 +77,21 @@ def _on_plane(
     deep = metres
     if mapping.parallax:
         eye = (views[0], views[1], operation("abs", Component(spot.view, axis)))
-        deep = seen_place(slot, placing, metres, axis, origin_of, eye)
-    surface, detail = read_plane(slot, mapping, placing, spot, metres, deep, axis, origin_of)
-    rises = placing.slopes(detail)
+        deep = seen_place(slot, tiling, metres, axis, origin_of, eye)
+    surface, detail = read_plane(slot, mapping, tiling, spot, metres, deep, axis, origin_of)
+    rises = tiling.slopes(detail)
     gradient = {letter: _signed(sign, rise) for (sign, letter), rise in zip(PLANES[axis], rises, strict=True)}
     return surface, detail, gradient
 
 
-def planar(slot: int, mapping: Mapping, placing: Placing, spot: Spot, strength: Node | None) -> Look:
+def planar(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Projected along one world axis: 2 samples."""
-    surface, detail, gradient = _on_plane(mapping.axis, slot, mapping, placing, spot)
+    surface, detail, gradient = _on_plane(mapping.axis, slot, mapping, tiling, spot)
     parts = [gradient.get(letter, Constant(0.0)) for letter in PLANES]
     return _look(surface, detail, vector(*parts), strength)
 
 
-def _shares(mapping: Mapping, placing: Placing) -> dict[Axis, Node]:
+def _shares(mapping: Mapping, tiling: Tiling) -> dict[Axis, Node]:
     """How much of each plane is seen, by how much the surface faces it; they sum to one."""
     if mapping.sharpness == USUAL_SHARPNESS:
         squared = NORMAL * NORMAL
@@ -99,19 +99,19 @@ def _shares(mapping: Mapping, placing: Placing) -> dict[Axis, Node]:
     else:
         # Never a power of nothing: some shaders take that for not a number.
         power = operation(
-            "power", operation("max", operation("abs", NORMAL), 1e-5), placing.number("sharpness")
+            "power", operation("max", operation("abs", NORMAL), 1e-5), tiling.number("sharpness")
         )
     total = Component(power, "x") + Component(power, "y") + Component(power, "z")
     return {axis: Component(power, axis) / total for axis in PLANES}
 
 
-def triplanar(slot: int, mapping: Mapping, placing: Placing, spot: Spot, strength: Node | None) -> Look:
+def triplanar(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Projected along x, y and z, each by a power of the normal's component: 6 samples."""
     surface: Node = Constant(0.0)
     detail: Node = Constant(0.0)
     gradient: Gradient = {letter: Constant(0.0) for letter in PLANES}
-    for axis, share in _shares(mapping, placing).items():
-        plane_surface, plane_detail, rises = _on_plane(axis, slot, mapping, placing, spot)
+    for axis, share in _shares(mapping, tiling).items():
+        plane_surface, plane_detail, rises = _on_plane(axis, slot, mapping, tiling, spot)
         surface = surface + plane_surface * share
         detail = detail + plane_detail * share
         for letter, rise in rises.items():
@@ -119,6 +119,6 @@ def triplanar(slot: int, mapping: Mapping, placing: Placing, spot: Spot, strengt
     return _look(surface, detail, vector(*gradient.values()), strength)
 
 
-# (slot, mapping, its placing, the place, how strongly normals show or None for as they are) → what is there
-Project = Callable[[int, Mapping, Placing, Spot, Node | None], Look]
+# (slot, mapping, its tiling, the place, how strongly normals show or None for as they are) → what is there
+Project = Callable[[int, Mapping, Tiling, Spot, Node | None], Look]
 PROJECTIONS: dict[str, Project] = {"uv": over_uv, "planar": planar, "triplanar": triplanar}

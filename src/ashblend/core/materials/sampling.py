@@ -10,7 +10,7 @@ Tried: turning each hexagon, as Mikkelsen does: slopes have to be turned back th
 on setts and planks it shows as disorder.
 """
 
-from ashblend.core.materials.mapping import Mapping, Origin, Placing
+from ashblend.core.materials.mapping import Mapping, Origin, Tiling
 from ashblend.core.materials.spot import Spot
 from ashblend.core.tree.node import Component, Constant, Node, Scatter, TextureMean, TextureSample
 from ashblend.core.tree.operations import clamp, mix, operation, vector
@@ -55,7 +55,7 @@ def _broken(slot: int, at: Node, steady: Node, lattice: Node, whole: Node) -> tu
 def read_plane(
     slot: int,
     mapping: Mapping,
-    placing: Placing,
+    tiling: Tiling,
     spot: Spot,
     metres: Node,
     deep: Node,
@@ -64,18 +64,18 @@ def read_plane(
 ) -> tuple[Node, Node]:
     """Both packs of a material on a plane. metres: (2) place on it; deep: the same, displaced by parallax."""
 
-    def both(placing: Placing, deep: Node) -> tuple[Node, Node]:
-        steady = placing.tiles(metres, plane, origin)
-        at = steady if deep is metres else placing.tiles(deep, plane, origin)
+    def both(tiling: Tiling, deep: Node) -> tuple[Node, Node]:
+        steady = tiling.tiles(metres, plane, origin)
+        at = steady if deep is metres else tiling.tiles(deep, plane, origin)
         if mapping.broken:
-            return _broken(slot, at, steady, *placing.lattice(metres, plane, origin))
+            return _broken(slot, at, steady, *tiling.lattice(metres, plane, origin))
         even = None if at is steady else steady
         return TextureSample("surface", slot, at, even), TextureSample("detail", slot, at, even)
 
-    near = both(placing, deep)
+    near = both(tiling, deep)
     if mapping.far is None:
         return near
-    far = both(placing.farther(), metres)
-    begins, ends = placing.number("far/begins"), placing.number("far/ends")
+    far = both(tiling.farther(), metres)
+    begins, ends = tiling.number("far/begins"), tiling.number("far/ends")
     share = clamp((spot.away - begins) / operation("max", ends - begins, 0.001), 0, 1)
     return mix(near[0], far[0], share), mix(near[1], far[1], share)

@@ -1,7 +1,7 @@
 """What a layer kind or a term of a recipe may ask for while it is lowered to nodes.
 
 What several of them ask for alike becomes one node: a channel set read twice, a material laid at the
-same placing by two layers, which is then sampled once.
+same tiling by two layers, which is then sampled once.
 """
 
 import re
@@ -10,7 +10,7 @@ from uuid import UUID
 
 from ashblend.core.materials.finish import Finish, finished, normal_strength
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import Mapping, Placing
+from ashblend.core.materials.mapping import Mapping, Tiling
 from ashblend.core.materials.projections import PROJECTIONS
 from ashblend.core.materials.spot import Spot
 from ashblend.core.survey.protocol import MeasureDocument
@@ -30,7 +30,7 @@ def name_of(path: str) -> str:
 class Lowering:
     """materials, pictures: pointer of the first use of each, by slot. channel_sets: in order of use.
 
-    alike: pointers of the mappings that share a placing, the first of them being read. spot: the place that is
+    alike: pointers of the mappings that share a tiling, the first of them being read. spot: the place that is
     asked about.
     """
 
@@ -38,7 +38,7 @@ class Lowering:
     pictures: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
     measures: list[MeasureDocument] = field(default_factory=list)
-    placings: dict[Mapping, Placing] = field(default_factory=dict)
+    tilings: dict[Mapping, Tiling] = field(default_factory=dict)
     alike: dict[Mapping, list[str]] = field(default_factory=dict)
     spot: Spot = AT_HAND
 
@@ -81,12 +81,12 @@ class Lowering:
         """A material laid on the surface. path: of what has "material", "mapping" and, if it is given, "finish"."""
         slot = _slot(self.materials, material, f"{path}/material")
         self.alike.setdefault(mapping, []).append(f"{path}/mapping")
-        placing = self.placings.get(mapping)
-        if placing is None:
-            placing = self.placings[mapping] = Placing(name_of(path), f"{path}/mapping")
+        tiling = self.tilings.get(mapping)
+        if tiling is None:
+            tiling = self.tilings[mapping] = Tiling(name_of(path), f"{path}/mapping")
         name = name_of(f"{path}/finish")
         strength = normal_strength(finish, name, f"{path}/finish")
-        look = PROJECTIONS[mapping.projection](slot, mapping, placing, self.spot, strength)
+        look = PROJECTIONS[mapping.projection](slot, mapping, tiling, self.spot, strength)
         return finished(look, finish, name, f"{path}/finish")
 
 

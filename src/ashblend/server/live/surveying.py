@@ -28,7 +28,7 @@ from ashblend.server.wishes import Survey
 
 
 @dataclass(frozen=True)
-class Wanted:
+class Unmeasured:
     """An undercoat whose measures are not all there. missing: those, each once."""
 
     on: ChannelAddress
@@ -41,7 +41,7 @@ class Wanted:
 
 def wanted(
     surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
-) -> Wanted | None:
+) -> Unmeasured | None:
     """What must be measured before an undercoat can be run; None for nothing that takes long. Raises Refusal."""
     found = surface.set_of(on.channel_set)
     if recipe is None and layer is None:
@@ -56,14 +56,14 @@ def wanted(
     if not missing:
         return None
     kept = partial(keep, surface.sessions, surface.ident, surface.shape, found)
-    return Wanted(on, recipe, surface.shape, found, tuple(dict.fromkeys(missing)), kept)
+    return Unmeasured(on, recipe, surface.shape, found, tuple(dict.fromkeys(missing)), kept)
 
 
-def title(work: Wanted) -> str:
+def title(work: Unmeasured) -> str:
     return f"Measuring {', '.join(dict.fromkeys(m.title.lower() for m in work.missing))}"
 
 
-def work_out(work: Wanted, show: Callable[[], None], progress: Progress) -> Wanted:
+def work_out(work: Unmeasured, show: Callable[[], None], progress: Progress) -> Unmeasured:
     """Have the shape know every measure. show: called once when there is a rough idea of them, where that is worth a look."""
     work.shape.measures.make_room(measures_of(work.recipe))
 

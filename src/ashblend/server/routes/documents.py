@@ -85,7 +85,7 @@ async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, ro
 
 
 @dataclass(frozen=True)
-class _Wanted:
+class _Checked:
     """An edit of a blend, and in whose history it stands."""
 
     edit: Edit
@@ -95,7 +95,7 @@ class _Wanted:
     known: Known
 
 
-def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
+def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Checked:
     row = get_row(session, Blend, ident)
     surface = get_surface(session, write.surface or surfaces_shaded_by(session, ident)[0])
     if surface.blend_id != ident:
@@ -108,6 +108,6 @@ def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Wanted:
     _require_known(session, surface, before, write.document)
     document = write.document.model_dump(mode="json")
     edit = Edit("blend", ident, row.document, document, write.revision)
-    return _Wanted(
+    return _Checked(
         edit, told(before, write.document), surface.id, surface.bindings, known_on(session, surface)
     )
