@@ -13,9 +13,9 @@ from ashblend.demo.mooring_post import mooring_post
 from ashblend.demo.sea_thrift import sea_thrift
 from ashblend.demo.skerry_station import build_skerry_station
 from ashblend.demo.slipway import slipway
-from ashblend.server.live.recalling import at_hand
 from ashblend.server.live.room import statistics
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.recalling import at_hand
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_of
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import materials_of

@@ -11,7 +11,8 @@ from shapes import plane
 from sqlalchemy.exc import OperationalError
 
 from ashblend.core.brush.stroke import Stroke
-from ashblend.server.live import socket, strokes
+from ashblend.server.live import socket
+from ashblend.session import strokes
 
 
 def begin(talk, sample, **brush) -> None:

@@ -16,9 +16,10 @@ from shapes import plane
 from ashblend.launch.postgres import free_port
 from ashblend.server import guard
 from ashblend.server.app import create_app
-from ashblend.server.live import channels, room
+from ashblend.server.live import room
 from ashblend.server.patience import PatientHTTP, PatientSocket
 from ashblend.server.settings import Settings
+from ashblend.session import channels
 
 # Little patience; and still so much that a busy machine does not look silent.
 SILENT = 1.5

@@ -21,12 +21,12 @@ from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.server import app
 from ashblend.server.live import rooms as rooms_module
-from ashblend.server.live.channels import fill
 from ashblend.server.live.frames import full_frame, sparse_frame
 from ashblend.server.live.messages import Ready
 from ashblend.server.live.room import MOST_WAITING, QUEUE, Window
 from ashblend.server.live.rooms import IDLE_ROOMS, Rooms
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.channels import fill
+from ashblend.session.surface import OpenSurface
 from ashblend.store.models import Surface
 
 
@@ -90,7 +90,7 @@ def test_a_surface_that_takes_long_to_open_holds_up_no_other(db, monkeypatch):
 
         async def use(ident, name: str) -> None:
             async with rooms.enter(ident) as found:
-                await found.call(found.surface.full_frames)
+                await found.show(found.surface.everything)
                 order.append(name)
 
         # Two windows wait for the slow one, and it is loaded once; one of them gives up.

@@ -13,7 +13,7 @@ from shapes import plane
 from ashblend.core.channels.channel import FULL
 from ashblend.core.sets.document import MeasuredUndercoat
 from ashblend.core.surface.undercoat import stale
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 
 
 def term(kind: str, low: float = 0.0, high: float = 1.0, **source) -> dict:

@@ -10,7 +10,7 @@ from ashblend.core.survey.cavity import CavityMeasure
 from ashblend.core.survey.edges import EdgesMeasure
 from ashblend.server.live import probe
 from ashblend.server.live.messages import Probe
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 from ashblend.store.models import Blend
 
 

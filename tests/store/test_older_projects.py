@@ -18,9 +18,10 @@ import zstandard
 from databases import empty_database
 from sqlalchemy import select
 
-from ashblend.server.live import history, probe
+from ashblend.server.live import probe
 from ashblend.server.live.messages import Probe
-from ashblend.server.live.surface import OpenSurface, facts_of
+from ashblend.session import history
+from ashblend.session.surface import OpenSurface, facts_of
 from ashblend.store.database import connect, migrate, sessions
 from ashblend.store.materials import bring_packs_up_to_date
 from ashblend.store.models import Material

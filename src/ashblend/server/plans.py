@@ -31,8 +31,6 @@ from ashblend.jobs.plans import (
     plan_to_mask,
     plan_unwrap,
 )
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.wishes import (
     AddLevel,
     MakeLevel,
@@ -44,6 +42,8 @@ from ashblend.server.wishes import (
     Replace,
     ToMask,
 )
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 
 MOST_VERTICES = 4_000_000
 MOST_LEVELS = 6

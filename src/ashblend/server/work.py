@@ -2,6 +2,7 @@
 
 import asyncio
 import contextlib
+from functools import partial
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -14,17 +15,16 @@ from ashblend.core.recipe.document import Recipe
 from ashblend.core.surface.refusal import Refusal
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
-from ashblend.server.live import surveying
 from ashblend.server.live.messages import JobNews, Refused
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Surveying
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.plans import work_for
 from ashblend.server.wishes import ANY_WISH, AnyWish, Survey
+from ashblend.session import surveying
+from ashblend.session.surface import OpenSurface
 from ashblend.store.errors import StaleRevision
 from ashblend.store.jobs import job_input, unfinished_jobs
 
 # How often is looked whether a stroke has ended.
-A_MOMENT = 0.05
 
 
 class JobView(BaseModel):
@@ -140,9 +140,11 @@ async def _show_roughly(room: Room, wish: Survey, recipe: Recipe) -> None:
     if not _current(room, wish):
         return
     with contextlib.suppress(Refusal):
-        frame = await room.call(surveying.trial_frame, room.surface, wish.on, recipe, False, True)
+        frames = await room.show(
+            lambda: [surveying.trial(room.surface, wish.on, recipe, bare=False, glancing=True)]
+        )
         if _current(room, wish):
-            room.tell(frame)
+            room.tell(*frames)
 
 
 async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
@@ -156,12 +158,13 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
     current = _current(room, wish)
     if current:
         del room.surveys[wish.on]
-    outcome = None
+    tell = None
     try:
         # On another mesh by now it begins anew.
         if job.state == "done" and current and not await survey(board, room, wish):
-            while (outcome := await room.call(surveying.run_when_quiet, room.surface, wish)) is None:
-                await asyncio.sleep(A_MOMENT)
+            undercoat = partial(surveying.run_when_quiet, room.surface, wish.on, wish.recipe, wish.layer)
+            while (tell := await room.act_if(undercoat)) is None:
+                await room.quiet()
     except (Refusal, StaleRevision) as error:
         room.tell(Refused(problem=str(error), remedy=getattr(error, "remedy", "Run it again.")))
     except SQLAlchemyError:
@@ -169,9 +172,9 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
     finally:
         room.finishing.discard(job.id)
         if wish.on not in room.surveys:
-            room.tell(*await room.call(surveying.kept_frames, room.surface, wish.on))
-        if outcome is not None:
-            room.tell_outcome(outcome)
+            room.tell(*await room.show(surveying.as_kept, room.surface, wish.on))
+        if tell is not None:
+            tell()
         await asyncio.to_thread(board.drop, job.id)
 
 

@@ -258,8 +258,8 @@ def growth(vertices: int, strokes: int) -> None:
     from sqlalchemy import text
 
     from ashblend.core.surface.address import ChannelAddress, Protection
-    from ashblend.server.live.strokes import Strokes
-    from ashblend.server.live.surface import OpenSurface
+    from ashblend.session.strokes import Strokes
+    from ashblend.session.surface import OpenSurface
     from ashblend.store.database import connect, migrate, sessions
 
     mesh = ground(vertices)

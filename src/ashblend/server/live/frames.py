@@ -22,6 +22,7 @@ import numpy as np
 from ashblend.core.arrays import F32, U16, U32
 from ashblend.core.sites.layout import TILE, TILE_BITS
 from ashblend.core.surface.open_set import OpenSet
+from ashblend.session.outcome import AnyChange, HeightsMoved
 
 MAGIC = 0x32464241
 HEIGHTS = 0x48464241
@@ -104,3 +105,12 @@ def heights_frame(heights: F32, left: int, top: int, cols: int, rows: int) -> by
     """Part of a terrain's heights (rows, cols of the whole), in metres."""
     part = heights[top : top + rows, left : left + cols]
     return _HEIGHTS.pack(HEIGHTS, left, top, cols, rows) + part.astype("<f4").tobytes()
+
+
+def frame_of(change: AnyChange) -> bytes:
+    """A change as a frame, with the values that there are now: on the surface's thread."""
+    if isinstance(change, HeightsMoved):
+        return heights_frame(change.heights, change.left, change.top, change.cols, change.rows)
+    if change.sites is None:
+        return full_frame(change.number, change.found, change.channels)
+    return sparse_frame(change.number, change.found, change.channels, change.sites)

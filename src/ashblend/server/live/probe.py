@@ -3,7 +3,7 @@
 from ashblend.core.surface.probe import place_of, probe, sites_under
 from ashblend.core.surface.refusal import Refusal
 from ashblend.server.live.messages import CoreSample, Hiding, LayerAtPlace, Probe
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 
 
 def core_sample(surface: OpenSurface, message: Probe) -> CoreSample:

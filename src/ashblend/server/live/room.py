@@ -18,12 +18,14 @@ from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.statistics import channel_facts, surface_shares
 from ashblend.core.surface.undercoat import stale
-from ashblend.server.live.asking import look_about, look_at
+from ashblend.server.live.frames import frame_of
 from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.strokes import Strokes
-from ashblend.server.live.surface import OpenSurface
+from ashblend.server.live.told import Told, hello, told
 from ashblend.server.wishes import Survey
+from ashblend.session.asking import look_about, look_at
+from ashblend.session.outcome import AnyChange, Outcome
+from ashblend.session.strokes import Strokes
+from ashblend.session.surface import OpenSurface
 from ashblend.store.errors import Missing
 
 P = ParamSpec("P")
@@ -186,24 +188,55 @@ class Room:
         else:
             self._loop.call_soon_threadsafe(begin)
 
-    def tell_outcome(self, outcome: Outcome) -> None:
-        """Send what a step did to every window; statistics follow."""
-        saved = outcome.saved.model_copy(update={"reshapes": outcome.reshaped is not None})
-        self.tell(*outcome.frames, *outcome.documents, saved)
-        self._tell_others(outcome)
-        if outcome.reshaped is not None:
-            self.tell(outcome.reshaped)
+    async def show(
+        self, work: Callable[P, list[AnyChange]], *args: P.args, **kwargs: P.kwargs
+    ) -> list[bytes]:
+        """Run work on the surface's thread; frames of what it says is another."""
+        return await self.call(lambda: [frame_of(change) for change in work(*args, **kwargs)])
+
+    async def act(self, work: Callable[P, Outcome], *args: P.args, **kwargs: P.kwargs) -> Outcome:
+        """Have a step done on the surface's thread and send what it did to every window; statistics follow."""
+        outcome, done = await self._done(lambda: work(*args, **kwargs))
+        self._tell_done(done)
+        return outcome
+
+    async def act_if(
+        self, work: Callable[P, Outcome | None], *args: P.args, **kwargs: P.kwargs
+    ) -> Callable[[], None] | None:
+        """The same for a step that may not be done now: what tells windows of it, or None."""
+
+        def run() -> Told | None:
+            outcome = work(*args, **kwargs)
+            return None if outcome is None else told(outcome)
+
+        done = await self.call(run)
+        return None if done is None else lambda: self._tell_done(done)
+
+    async def edit(self, work: Callable[P, Outcome], *args: P.args, **kwargs: P.kwargs) -> Outcome:
+        """The same as `act` for an edit that came by another way than the socket."""
+        outcome, done = await self._done(lambda: work(*args, **kwargs))
+        self.tell(*done.frames, *done.documents, HistoryChanged(history=done.saved.history))
+        self._tell_others(done)
+        self.refresh_statistics()
+        return outcome
+
+    async def _done(self, work: Callable[[], Outcome]) -> tuple[Outcome, Told]:
+        def run() -> tuple[Outcome, Told]:
+            outcome = work()
+            return outcome, told(outcome)
+
+        return await self.call(run)
+
+    def _tell_done(self, done: Told) -> None:
+        self.tell(*done.frames, *done.documents, done.saved)
+        self._tell_others(done)
+        if done.reshaped is not None:
+            self.tell(done.reshaped)
         self.refresh_statistics()
 
-    def tell_edit(self, outcome: Outcome) -> None:
-        """The same for an edit that came by another way than the socket."""
-        self.tell(*outcome.frames, *outcome.documents, HistoryChanged(history=outcome.saved.history))
-        self._tell_others(outcome)
-        self.refresh_statistics()
-
-    def _tell_others(self, outcome: Outcome) -> None:
+    def _tell_others(self, done: Told) -> None:
         self._untold = True
-        for document in outcome.documents:
+        for document in done.documents:
             if document.kind == "blend":
                 self._pass_on(document)
 
@@ -248,11 +281,16 @@ class Room:
         if self._printing is not None and self.strokes.lifted:
             await asyncio.wait([self._printing])
 
+    async def quiet(self) -> None:
+        """Wait until no stroke is printed any more."""
+        if self._printing is not None and not self._printing.done():
+            await asyncio.wait([self._printing])
+
     async def _print_stroke(self) -> None:
         strokes = self.strokes
         while (found := strokes.open) is not None:
             if strokes.waiting:
-                self.tell(*await self.call(strokes.go_on))
+                self.tell(*await self.show(strokes.go_on))
             why = strokes.overdue()
             if why is not None or strokes.done:
                 await self.end_stroke(*found, why)
@@ -265,7 +303,7 @@ class Room:
         """End a stroke where it stands and tell everyone. why: what its window should know about it."""
         refused = None
         try:
-            self.tell_outcome(await self.call(self.strokes.end, owner, ident))
+            await self.act(self.strokes.end, owner, ident)
             if why is not None:
                 refused = Refused(problem=why, remedy="What was painted is kept.", stroke=ident)
         except Refusal:
@@ -274,7 +312,7 @@ class Room:
         except SQLAlchemyError:
             refused = Refused(problem=NOT_KEPT, remedy=NOT_KEPT_REMEDY, stroke=ident)
             # What the screens show may be ahead of what is kept.
-            self.tell(*await self.call(self.surface.full_frames))
+            self.tell(*await self.show(self.surface.everything))
         if refused is not None and isinstance(owner, Window):
             owner.send(refused)
 
@@ -283,7 +321,7 @@ class Room:
 
         def collect() -> list[BaseModel | bytes]:
             look_about(self.surface)
-            return [self.surface.hello(), *self.surface.full_frames()]
+            return [hello(self.surface), *map(frame_of, self.surface.everything())]
 
         # Changes made while this runs queue behind it on the surface's thread; the window is
         # added before any of their frames can be sent, because both continue on this loop in order.

@@ -16,7 +16,7 @@ import anyio
 
 from ashblend.server.live.messages import DocumentChanged
 from ashblend.server.live.room import Room
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import surfaces_shaded_by
 from ashblend.store.database import Sessions
 

@@ -19,7 +19,6 @@ from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.fills import FillOn
 from ashblend.core.surface.refusal import Refusal
 from ashblend.jobs.board import Board
-from ashblend.server.live import channels, history, steps, surveying
 from ashblend.server.live.messages import (
     FROM_WINDOW,
     AbandonStroke,
@@ -45,14 +44,15 @@ from ashblend.server.live.messages import (
     Swap,
     Undo,
 )
-from ashblend.server.live.outcome import Outcome
 from ashblend.server.live.probe import core_sample
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Window
 from ashblend.server.live.rooms import Rooms
-from ashblend.server.live.strokes import PutBack
 from ashblend.server.wishes import Survey
 from ashblend.server.wording import told_of
 from ashblend.server.work import survey, take_up_jobs
+from ashblend.session import channels, history, steps, surveying
+from ashblend.session.outcome import Outcome
+from ashblend.session.strokes import PutBack
 from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
@@ -108,7 +108,8 @@ class _Painter:
             stroke = getattr(message, "stroke", None)
             await self._answer(message)
         except PutBack as refusal:
-            self._room.tell(*refusal.frames)
+            changes = refusal.changes
+            self._room.tell(*await self._room.show(lambda: changes))
             self._refuse(refusal.problem, refusal.remedy, stroke)
         except Refusal as refusal:
             self._refuse(refusal.problem, refusal.remedy, stroke)
@@ -124,23 +125,24 @@ class _Painter:
         except SQLAlchemyError:
             self._refuse(NOT_KEPT, NOT_KEPT_REMEDY, stroke)
             # What the screens show may be ahead of what is kept.
-            self._room.tell(*await self._room.call(self._surface.full_frames))
+            self._room.tell(*await self._room.show(self._surface.everything))
         except Exception:
             # Whatever nobody foresaw ends one message and not the window.
             number = secrets.token_hex(4)
             log.exception("unforeseen error %s at a message of %d characters", number, len(text))
             problem = f"Something went wrong that nobody foresaw (number {number}, in the log)."
             self._refuse(problem, "Nothing of it was kept; load the page again if this stays.", stroke)
-            self._room.tell(*await self._room.call(self._surface.full_frames))
+            self._room.tell(*await self._room.show(self._surface.everything))
 
     def _refuse(self, problem: str, remedy: str, stroke: str | None) -> None:
         self._window.send(Refused(problem=problem, remedy=remedy, stroke=stroke))
 
     async def _answer(self, message: FromWindow) -> None:
-        call, surface, strokes, me = self._room.call, self._surface, self._strokes, self._window
+        call, show, surface = self._room.call, self._room.show, self._surface
+        strokes, me = self._strokes, self._window
         match message:
             case ExtendStroke():
-                self._room.tell(*await call(strokes.extend, me, message.stroke, message.samples))
+                self._room.tell(*await show(strokes.extend, me, message.stroke, message.samples))
                 self._room.print_stroke()
                 return
             case EndStroke():
@@ -151,7 +153,7 @@ class _Painter:
                 return
             case AbandonStroke():
                 lifted = strokes.lifted
-                self._room.tell(*await call(strokes.abandon, me))
+                self._room.tell(*await show(strokes.abandon, me))
                 if lifted:
                     self._refuse("The stroke was stopped and put back.", "", message.stroke)
                 return
@@ -168,46 +170,47 @@ class _Painter:
             case PathStroke():
                 places = np.array(message.places, np.float64)
                 self._room.tell(
-                    *await call(
+                    *await show(
                         strokes.along, me, message.stroke, message.on, message.brush, message.protect, places
                     )
                 )
                 self._room.print_stroke()
             case FillOn(preview=True):
-                for frame in await call(channels.preview, surface, message):
+                for frame in await show(channels.preview, surface, message):
                     me.send(frame)
                 me.send(Previewed())
             case LookAtSteps():
-                for frame in await call(steps.look, surface, message.choice):
+                for frame in await show(steps.look, surface, message.choice):
                     me.send(frame)
                 me.send(Previewed())
             case LookAtUndercoat():
-                for frame in await call(surveying.look, surface, message.on, message.recipe, message.bare):
+                for frame in await show(surveying.look, surface, message.on, message.recipe, message.bare):
                     self._looked.add(message.on)
                     me.send(frame)
                 me.send(Previewed())
             case LookAtPaint():
-                for frame in await call(surveying.look_at_paint, surface, message.on):
+                for frame in await show(surveying.look_at_paint, surface, message.on):
                     me.send(frame)
                 me.send(Previewed())
             case EndPreview():
                 self._looked.clear()
-                for frame in await call(surface.full_frames):
+                for frame in await show(surface.everything):
                     me.send(frame)
             case MeasureUndercoat():
                 wish = Survey(on=message.on, recipe=message.recipe, layer=message.layer)
                 if await survey(self._board, self._room, wish):
                     me.send(Begun())
                 else:
-                    outcome = await call(self._whole(message))
+                    tell = await self._room.act_if(self._whole(message))
                     if message.on in self._looked:
                         # Where a look differed and what is kept did not change, no step would tell it.
                         self._looked.discard(message.on)
-                        for frame in await call(surveying.kept_frames, surface, message.on):
+                        for frame in await show(surveying.as_kept, surface, message.on):
                             me.send(frame)
-                    self._room.tell_outcome(outcome)
+                    if tell is not None:
+                        tell()
             case FillOn() | Swap() | StartEmpty() | Undo() | Redo() | Jump():
-                self._room.tell_outcome(await call(self._whole(message)))
+                await self._room.act(self._whole(message))
 
     def _whole(
         self, message: FillOn | Swap | StartEmpty | MeasureUndercoat | Undo | Redo | Jump

@@ -15,9 +15,9 @@ from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import BlendView, blend_view
-from ashblend.server.live.documents import edit_blend, edit_channel_set
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
+from ashblend.session.documents import edit_blend, edit_channel_set
 from ashblend.store.blends import known_on, surfaces_shaded_by
 from ashblend.store.documents import get_row
 from ashblend.store.errors import StaleRevision
@@ -56,8 +56,7 @@ async def write_channel_set(
 ) -> ChannelSetView:
     surface = await database.transact(_surface_with, ident)
     async with rooms.enter(surface) as room:
-        outcome = await room.call(edit_channel_set, room.surface, ident, write.revision, write.document)
-        room.tell_edit(outcome)
+        await room.edit(edit_channel_set, room.surface, ident, write.revision, write.document)
         found = room.surface.set_of(ident)
         return ChannelSetView(id=ident, revision=found.revision, sites=found.kind, document=found.document)
 
@@ -76,8 +75,7 @@ def _require_known(session: Session, surface: Surface, before: BlendDocument, af
 async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, rooms: OpenRooms) -> BlendView:
     wanted = await database.transact(_checked, ident, write)
     async with rooms.enter(wanted.surface) as room:
-        outcome = await room.call(edit_blend, room.surface, wanted.edit, wanted.label)
-        room.tell_edit(outcome)
+        outcome = await room.edit(edit_blend, room.surface, wanted.edit, wanted.label)
     revision = outcome.documents[0].revision if outcome.documents else write.revision
     return await run_in_threadpool(
         blend_view, ident, revision, wanted.edit.after, wanted.bindings, wanted.known

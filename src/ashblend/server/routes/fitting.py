@@ -18,8 +18,8 @@ from ashblend.core.survey.inside import InsideMeasure
 from ashblend.core.survey.lent import ChannelOf
 from ashblend.core.survey.protocol import round_length
 from ashblend.core.survey.registry import MEASURES
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
+from ashblend.session.surface import OpenSurface
 from ashblend.store.surfaces import channel_sets_of
 from ashblend.store.surroundings import neighbours_for
 

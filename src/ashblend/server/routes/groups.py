@@ -5,9 +5,9 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from ashblend.core.surface.grouping import GroupEdit, grouped
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import Kept, OpenRooms
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 
@@ -22,6 +22,5 @@ def _grouped(surface: OpenSurface, edit: GroupEdit) -> Outcome:
 async def change_groups(ident: UUID, edit: GroupEdit, rooms: OpenRooms) -> Kept:
     """Group faces, name, merge, harden or soften borders; each can be undone."""
     async with rooms.enter(ident) as room:
-        outcome = await room.call(_grouped, room.surface, edit)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label)
+        outcome = await room.act(_grouped, room.surface, edit)
+        return Kept(label=outcome.label)

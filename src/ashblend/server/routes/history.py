@@ -15,11 +15,11 @@ from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.state import SurfaceState
-from ashblend.server.live import history as live
 from ashblend.server.live.frames import full_frame
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Name, OpenDatabase, OpenRooms
 from ashblend.server.routes.small_pictures import picture_answer, sent_picture
+from ashblend.session import history as live
+from ashblend.session.surface import OpenSurface
 from ashblend.store.journal import Step
 from ashblend.store.snapshots import (
     get_last_view,
@@ -131,11 +131,13 @@ async def take_snapshot(ident: UUID, new: NewSnapshot, rooms: OpenRooms) -> Snap
 
 
 @router.post("/surfaces/{ident}/snapshots/{snapshot}/restore")
-async def restore_snapshot(ident: UUID, snapshot: UUID, rooms: OpenRooms) -> SnapshotView:
+async def restore_snapshot(
+    ident: UUID, snapshot: UUID, rooms: OpenRooms, database: OpenDatabase
+) -> SnapshotView:
     """Bring the surface back to a snapshot, as a step that can be undone."""
     async with rooms.enter(ident) as room:
-        outcome, row = await room.call(live.restore, room.surface, snapshot)
-        room.tell_outcome(outcome)
+        await room.act(live.restore, room.surface, snapshot)
+    row = await database.transact(get_snapshot, snapshot)
     return SnapshotView(id=row.id, name=row.name, made_at=row.made_at)
 
 

@@ -34,9 +34,9 @@ from ashblend.core.prepare.place import (
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.placing import on_placed, placing_label, require_size
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms, read_upload
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.projects import get_project, materials_of
@@ -203,6 +203,5 @@ def _placed(surface: OpenSurface, placing: Placing) -> Outcome:
 async def place_surface(ident: UUID, placing: Placing, rooms: OpenRooms) -> Kept:
     """Make a surface larger or smaller, or stand it up another way, from how it is now; a step that can be undone."""
     async with rooms.enter(ident) as room:
-        outcome = await room.call(_placed, room.surface, placing)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label)
+        outcome = await room.act(_placed, room.surface, placing)
+        return Kept(label=outcome.label)

@@ -19,13 +19,13 @@ from ashblend.core.surface.state import SurfaceState
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live.frames import full_frame
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.plans import MOST_MASK_EDGE, after_plan, keep
 from ashblend.server.routes.imports import limits_of, read_bundle
 from ashblend.server.routes.parts import Kept, OpenBoard, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import geometry_bytes
 from ashblend.server.wishes import AddLevel, Finest, PlanWish, RefineToPicture, Replace, Tolerance
 from ashblend.server.work import JobView, start_job
+from ashblend.session.surface import OpenSurface
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 
@@ -114,7 +114,7 @@ async def keep_plan(ident: UUID, rooms: OpenRooms, board: OpenBoard) -> Kept:
     """Make the planned mesh the surface's own, as one step that can be undone."""
     job, plan = _plan(board, ident)
     async with rooms.enter(job.owner) as room:
-        room.tell_outcome(await room.call(keep, room.surface, plan))
+        await room.act(keep, room.surface, plan)
     await run_in_threadpool(board.drop, ident)
     return Kept(label=plan.label)
 

@@ -31,11 +31,11 @@ from ashblend.core.survey.protocol import SPREAD, MeasureDocument
 from ashblend.core.survey.registry import MEASURES
 from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import LensView, lens_view
-from ashblend.server.live.asking import ask
-from ashblend.server.live.channels import on_own_sets
-from ashblend.server.live.recalling import at_hand
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenRooms
+from ashblend.session.asking import ask
+from ashblend.session.channels import on_own_sets
+from ashblend.session.recalling import at_hand
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.surfaces import get_surface
 

@@ -1,5 +1,6 @@
 """Channel sets and levels: adding and removing."""
 
+from dataclasses import replace
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -10,27 +11,26 @@ from ashblend.core.blend.references import readings
 from ashblend.core.surface.kinds.cells import EDGES, CellSites
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_document
 from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 
 
-def _added(surface: OpenSurface, new: NewSet) -> tuple[Outcome, str]:
+def _added(surface: OpenSurface, new: NewSet) -> Outcome:
     surface.require_quiet()
     label, change, note = added_set(surface.shape, surface.sets, new)
-    return surface.change_state("set", label, change), note
+    return replace(surface.change_state("set", label, change), note=note)
 
 
 @router.post("/surfaces/{ident}/sets", status_code=201)
 async def add_set(ident: UUID, new: NewSet, rooms: OpenRooms) -> Kept:
     async with rooms.enter(ident) as room:
-        outcome, note = await room.call(_added, room.surface, new)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label, note=note)
+        outcome = await room.act(_added, room.surface, new)
+        return Kept(label=outcome.label, note=outcome.note)
 
 
 class CellsView(BaseModel):
@@ -89,9 +89,8 @@ async def remove_set(ident: UUID, channel_set: UUID, database: OpenDatabase, roo
             "Let the layers read another channel first.",
         )
     async with rooms.enter(ident) as room:
-        outcome = await room.call(_removed, room.surface, channel_set)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label)
+        outcome = await room.act(_removed, room.surface, channel_set)
+        return Kept(label=outcome.label)
 
 
 def _without_last_level(surface: OpenSurface) -> Outcome:
@@ -104,6 +103,5 @@ def _without_last_level(surface: OpenSurface) -> Outcome:
 async def remove_last_level(ident: UUID, rooms: OpenRooms) -> Kept:
     """Take the lowest level away."""
     async with rooms.enter(ident) as room:
-        outcome = await room.call(_without_last_level, room.surface)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label)
+        outcome = await room.act(_without_last_level, room.surface)
+        return Kept(label=outcome.label)

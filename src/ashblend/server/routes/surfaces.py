@@ -20,8 +20,8 @@ from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.surface.kinds.registry import SITE_KIND, SiteKind
 from ashblend.core.surface.refusal import Refusal
 from ashblend.server.compiled import BlendView, blend_view
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms
+from ashblend.session.surface import OpenSurface
 from ashblend.store import bin
 from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.errors import Missing

@@ -8,11 +8,11 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.surface.neighbours import Neighbour, Surroundings, stands_at
 from ashblend.core.surface.refusal import Refusal
-from ashblend.server.live.asking import look_about
 from ashblend.server.live.frames import full_frame
 from ashblend.server.live.messages import DocumentChanged
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
+from ashblend.session.asking import look_about
+from ashblend.session.surface import OpenSurface
 from ashblend.store.surfaces import get_surface
 from ashblend.store.surroundings import neighbours_for, surroundings_of, write_surroundings
 

@@ -29,11 +29,11 @@ from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.preview import preview
 from ashblend.core.terrain.taken import GridFacts, Taking, first_taking, grid_facts, looked_at, taken
 from ashblend.core.terrain.terrain import Terrain
-from ashblend.server.live import banded
-from ashblend.server.live.surface import OpenSurface
 from ashblend.server.routes.imports import Digest, Imported, file_for, ground_of, limits_of
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import packed_arrays
+from ashblend.session import banded
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.projects import materials_of
@@ -292,9 +292,8 @@ async def lay_bands(ident: UUID, choice: BandsChoice, database: OpenDatabase, ro
     if not {ident for ident in choice.materials.values() if ident} <= set(known):
         raise Refusal("A material is not in this project any more.", "Choose another one.")
     async with rooms.enter(ident) as room:
-        outcome = await room.call(banded.lay, room.surface, choice.channel_set, choice.materials)
-        room.tell_outcome(outcome)
-        return Kept(label=outcome.saved.label)
+        outcome = await room.act(banded.lay, room.surface, choice.channel_set, choice.materials)
+        return Kept(label=outcome.label)
 
 
 def _materials_of(session: Session, surface: UUID) -> dict[UUID, str]:

@@ -21,8 +21,8 @@ from ashblend.core.surface.address import ChannelAddress, Protection
 from ashblend.core.surface.fills import sum_of
 from ashblend.core.surface.protection import allowed
 from ashblend.core.surface.refusal import Refusal
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.outcome import AnyChange, Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.stencils import read_stencil
 
 SLICE = 0.02
@@ -32,11 +32,11 @@ SILENCE = 5.0
 
 
 class PutBack(Refusal):
-    """A stroke that was refused while it was painted. frames: what windows show of its being put back."""
+    """A stroke that was refused while it was painted. changes: what is another by its being put back."""
 
-    def __init__(self, frames: list[bytes], problem: str, remedy: str) -> None:
+    def __init__(self, changes: list[AnyChange], problem: str, remedy: str) -> None:
         super().__init__(problem, remedy)
-        self.frames = frames
+        self.changes = changes
 
 
 @dataclass
@@ -87,7 +87,7 @@ class Strokes:
 
     def along(
         self, owner: object, ident: str, on: ChannelAddress, brush: Brush, protect: Protection, places: F64
-    ) -> list[bytes]:
+    ) -> list[AnyChange]:
         """A whole stroke along a smooth way through places (k, 3). Raises Refusal."""
         try:
             way = smooth_way(places, max(brush.radius / 2, 1e-6))
@@ -96,11 +96,11 @@ class Strokes:
         at, normals = self._surface.shape.dropped(way)
         self.begin(owner, ident, on, brush, protect)
         pairs = zip(at.tolist(), normals.tolist(), strict=True)
-        frames = self.extend(owner, ident, [PointerSample(position=p, normal=n) for p, n in pairs])
+        changes = self.extend(owner, ident, [PointerSample(position=p, normal=n) for p, n in pairs])
         self.lift(owner, ident)
-        return frames
+        return changes
 
-    def extend(self, owner: object, ident: str, samples: Sequence[PointerSample]) -> list[bytes]:
+    def extend(self, owner: object, ident: str, samples: Sequence[PointerSample]) -> list[AnyChange]:
         """Let further dabs wait, and print some. Raises Refusal; the stroke is put back then."""
         current = self._current(owner, ident)
         current.heard = time.monotonic()
@@ -114,7 +114,7 @@ class Strokes:
             ) from None
         return self.go_on()
 
-    def go_on(self) -> list[bytes]:
+    def go_on(self) -> list[AnyChange]:
         """Print for a slice of time."""
         current = self._open
         if current is None or not current.stroke.waiting:
@@ -180,7 +180,7 @@ class Strokes:
         followed = [f for s, d in deltas for f in surface.followed(s, d.channel, d.sites)]
         return surface.told(current.label, [*late, *followed], written, stroke=ident)
 
-    def abandon(self, owner: object) -> list[bytes]:
+    def abandon(self, owner: object) -> list[AnyChange]:
         """Put back what an unfinished stroke of this owner has done."""
         current = self._open
         if current is None or current.owner is not owner:

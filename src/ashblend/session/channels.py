@@ -22,9 +22,8 @@ from ashblend.core.surface.reshape import on_changed_mesh
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.state import SurfaceState
 from ashblend.core.surface.undercoat import made_from, run_undercoat
-from ashblend.server.live.frames import full_frame
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.outcome import AnyChange, Change, Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_of
 from ashblend.store.ledger import Edit
 from ashblend.store.surfaces import get_surface
@@ -67,19 +66,19 @@ def _fill_hard(surface: OpenSurface, message: FillOn, faces: Mask, label: str) -
     return surface.change_state("faces", f"{label} (+{parted.added} vertices)", change)
 
 
-def preview(surface: OpenSurface, message: FillOn) -> list[bytes]:
-    """Frames of what a fill would make, for one window; nothing is changed."""
+def preview(surface: OpenSurface, message: FillOn) -> list[AnyChange]:
+    """What would be another by a fill; nothing is changed."""
     surface.require_quiet()
     surface.writable(message.on)
     fills = fills_on(surface)
-    out = []
+    out: list[AnyChange] = []
     for channel_set, delta in fills.deltas(message, fills.chosen(message)):
         found = surface.set_of(channel_set)
         trial = list(found.channels)
         trial[delta.channel] = found.channels[delta.channel].copy()
         delta.apply(trial[delta.channel])
         shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
-        out.append(full_frame(surface.number_of(channel_set), shown, [delta.channel]))
+        out.append(Change(surface.number_of(channel_set), shown, [delta.channel]))
     return out
 
 

@@ -18,13 +18,11 @@ from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import looked_at, measures_of
 from ashblend.core.survey.protocol import MeasureDocument
-from ashblend.server.live.asking import ask
-from ashblend.server.live.channels import measure_undercoat, recipe_for
-from ashblend.server.live.frames import full_frame
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.recalling import at_hand, keep
-from ashblend.server.live.surface import OpenSurface
-from ashblend.server.wishes import Survey
+from ashblend.session.asking import ask
+from ashblend.session.channels import measure_undercoat, recipe_for
+from ashblend.session.outcome import AnyChange, Change, Outcome
+from ashblend.session.recalling import at_hand, keep
+from ashblend.session.surface import OpenSurface
 
 
 @dataclass(frozen=True)
@@ -91,26 +89,28 @@ def work_out(work: Unmeasured, show: Callable[[], None], progress: Progress) -> 
     return work
 
 
-def run_when_quiet(surface: OpenSurface, wish: Survey) -> Outcome | None:
+def run_when_quiet(
+    surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
+) -> Outcome | None:
     """Run the undercoat; None while a stroke is open. Raises Refusal."""
     if surface.painting is not None:
         return None
-    return measure_undercoat(surface, wish.on, wish.recipe, wish.layer)
+    return measure_undercoat(surface, on, recipe, layer)
 
 
-def kept_frames(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
-    """A channel as it is kept; none where it is gone."""
+def as_kept(surface: OpenSurface, on: ChannelAddress) -> list[AnyChange]:
+    """A channel as it is kept, for who saw it otherwise; none where it is gone."""
     found = surface.sets.get(on.channel_set)
     if found is None or on.channel >= len(found.channels):
         return []
-    return [full_frame(surface.number_of(found.id), found, [on.channel])]
+    return [Change(surface.number_of(found.id), found, [on.channel])]
 
 
 def _all_at_hand(surface: OpenSurface, found: OpenSet, measures: list[MeasureDocument]) -> bool:
     return all(surface.shape.measures.has(measure, found.sites) for measure in measures)
 
 
-def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[bytes]:
+def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[AnyChange]:
     """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why.
 
     bare: without its paint.
@@ -125,13 +125,13 @@ def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = 
             # A knob that is dragged asks nobody else as long as what was heard before will do.
             ask(surface, measures)
         if _all_at_hand(surface, found, measures):
-            return [trial_frame(surface, on, recipe, bare)]
+            return [trial(surface, on, recipe, bare)]
     except Refusal:
         pass
     return []
 
 
-def look_at_paint(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
+def look_at_paint(surface: OpenSurface, on: ChannelAddress) -> list[AnyChange]:
     """A channel's cover in the place of its values. Raises Refusal where there is no such channel."""
     held = surface.set_of(on.channel_set).channels
     if on.channel >= len(held):
@@ -140,25 +140,25 @@ def look_at_paint(surface: OpenSurface, on: ChannelAddress) -> list[bytes]:
     return [_shown_as(surface, on, Channel(cover, cover))]
 
 
-def _shown_as(surface: OpenSurface, on: ChannelAddress, channel: Channel) -> bytes:
+def _shown_as(surface: OpenSurface, on: ChannelAddress, channel: Channel) -> Change:
     found = surface.set_of(on.channel_set)
-    trial = list(found.channels)
-    trial[on.channel] = channel
-    shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
-    return full_frame(surface.number_of(found.id), shown, [on.channel])
+    channels = list(found.channels)
+    channels[on.channel] = channel
+    shown = OpenSet(found.id, found.kind, found.document, found.revision, channels, found.sites)
+    return Change(surface.number_of(found.id), shown, [on.channel])
 
 
-def trial_frame(
+def trial(
     surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False, glancing: bool = False
-) -> bytes:
+) -> Change:
     """How a channel would look on a recipe, or only the recipe; nothing is changed. glancing: rough ideas of its measures
     will do. Raises Refusal.
     """
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
-    trial = looked_at(surface.shape, surface.sets, on, recipe, surface.texels, glancing)
+    channel = looked_at(surface.shape, surface.sets, on, recipe, surface.texels, glancing)
     if bare:
-        nothing = zero_pages(trial.extent, np.uint16)
-        trial = Channel(nothing, nothing, trial.undercoat)
-    return _shown_as(surface, on, trial)
+        nothing = zero_pages(channel.extent, np.uint16)
+        channel = Channel(nothing, nothing, channel.undercoat)
+    return _shown_as(surface, on, channel)

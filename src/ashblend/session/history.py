@@ -6,8 +6,8 @@ from uuid import UUID
 from ashblend.core.blend.references import references
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface, facts_of
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface, facts_of
 from ashblend.store.blends import blend_document
 from ashblend.store.journal import Step
 from ashblend.store.ledger import DocumentMoved
@@ -80,8 +80,8 @@ def jump(surface: OpenSurface, number: int) -> Outcome:
         outcome = following if outcome is None else outcome.followed_by(following)
     if outcome is None:
         return surface.told("Already there", [])
-    if len(outcome.frames) > len(surface.sets):
-        outcome.frames = surface.full_frames()
+    if len(outcome.changes) > len(surface.sets):
+        outcome.changes = surface.everything()
     return outcome
 
 
@@ -91,7 +91,7 @@ def take_snapshot(surface: OpenSurface, name: str) -> Snapshot:
         return create_snapshot(session, surface.ident, name, surface.ledger.history.last, state)
 
 
-def restore(surface: OpenSurface, snapshot: UUID) -> tuple[Outcome, Snapshot]:
+def restore(surface: OpenSurface, snapshot: UUID) -> Outcome:
     """Bring a snapshot's mesh and values back, as a step that can be undone; documents stay."""
     with surface.sessions() as session:
         row = get_snapshot(session, snapshot)
@@ -107,4 +107,4 @@ def restore(surface: OpenSurface, snapshot: UUID) -> tuple[Outcome, Snapshot]:
             "A layer reads a channel set that this snapshot did not have.",
             "Let the layer read another channel first.",
         )
-    return surface.change_state("restore", f"Back to {row.name}", lambda _: state), row
+    return surface.change_state("restore", f"Back to {row.name}", lambda _: state)

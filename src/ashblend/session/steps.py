@@ -7,8 +7,8 @@ from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, set_
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.sites import TerrainSites
-from ashblend.server.live.frames import full_frame
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.outcome import AnyChange, Change
+from ashblend.session.surface import OpenSurface
 
 
 def cell_sets(surface: OpenSurface) -> list[OpenSet]:
@@ -25,14 +25,14 @@ def packed_sets(surface: OpenSurface) -> list[PackedSet]:
     return out
 
 
-def look(surface: OpenSurface, choice: PackageChoice) -> list[bytes]:
-    """Frames of what splat maps would hold. Raises Refusal."""
+def look(surface: OpenSurface, choice: PackageChoice) -> list[AnyChange]:
+    """What splat maps would hold. Raises Refusal."""
     surface.require_quiet()
     try:
         every = set_steps(packed_sets(surface), choice)
     except ValueError as error:
         raise Refusal(str(error), "Choose other settings.") from error
-    frames = []
+    changes: list[AnyChange] = []
     for found, steps in zip(cell_sets(surface), every, strict=True):
         assert isinstance(found.sites, TerrainSites)
         trial = []
@@ -45,5 +45,5 @@ def look(surface: OpenSurface, choice: PackageChoice) -> list[bytes]:
                     values[here] = np.rint(steps[rows, cols, number] * (FULL / ((1 << choice.bits) - 1)))
             trial.append(Channel(np.full(values.shape[0], FULL, np.uint16), values))
         shown = OpenSet(found.id, found.kind, found.document, found.revision, trial, found.sites)
-        frames.append(full_frame(surface.number_of(found.id), shown, range(len(trial))))
-    return frames
+        changes.append(Change(surface.number_of(found.id), shown, range(len(trial))))
+    return changes

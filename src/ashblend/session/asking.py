@@ -9,9 +9,9 @@ from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.undercoat import measures_of
 from ashblend.core.survey.lent import Lent
 from ashblend.core.survey.protocol import MeasureDocument
-from ashblend.server.live.around import look_around
-from ashblend.server.live.borrowing import hear_others
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.around import look_around
+from ashblend.session.borrowing import hear_others
+from ashblend.session.surface import OpenSurface
 
 
 def ask(surface: OpenSurface, measures: Iterable[MeasureDocument]) -> None:

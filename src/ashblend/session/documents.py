@@ -16,8 +16,8 @@ from ashblend.core.sets.document import (
 )
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.deltas import SetDelta
 from ashblend.store.errors import StaleRevision
 from ashblend.store.ledger import Edit

@@ -5,7 +5,7 @@ from uuid import UUID
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
 from ashblend.core.survey.protocol import MeasureDocument
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 from ashblend.store.database import Sessions
 from ashblend.store.measures import keep_measure, kept_measure, measure_key
 

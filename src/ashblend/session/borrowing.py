@@ -15,7 +15,7 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.undercoat import measures_of
 from ashblend.core.survey.lent import ChannelOf, Lent
 from ashblend.core.survey.protocol import MeasureDocument
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.surface import OpenSurface
 from ashblend.store.database import Sessions
 from ashblend.store.journal import read_history
 from ashblend.store.models import ChannelSet, Surface

@@ -14,8 +14,8 @@ from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.banded import Band, bands
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.undercoat import made_from, run_undercoat
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.surface import OpenSurface
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_of
 from ashblend.store.deltas import SetDelta
 from ashblend.store.ledger import Edit

@@ -1,4 +1,4 @@
-"""One open surface: arrays, documents and history while windows look at it.
+"""One open surface: arrays, documents and history while somebody works on it.
 
 Everything that works on one runs on its own thread, one step after another. Here is what all such work
 shares; strokes, channels, documents and history are in modules of their own.
@@ -23,18 +23,17 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.state import SurfaceState
 from ashblend.core.tree.host import value_at
-from ashblend.server.live.around import look_around
-from ashblend.server.live.frames import full_frame, heights_frame, sparse_frame
-from ashblend.server.live.messages import (
-    DocumentChanged,
-    Hello,
-    HistoryState,
+from ashblend.session.around import look_around
+from ashblend.session.outcome import (
+    AnyChange,
+    Change,
+    DocumentRevision,
+    HeightsMoved,
+    HistoryAt,
+    Outcome,
     PaintedOver,
-    Reshaped,
-    Saved,
 )
-from ashblend.server.live.outcome import Outcome
-from ashblend.server.live.texels import HeldTexels
+from ashblend.session.texels import HeldTexels
 from ashblend.store.blends import blend_of, known_on, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
@@ -89,26 +88,19 @@ class OpenSurface:
         self._texels = HeldTexels()
         self._carry_all_down()
 
-    # What a window that joins is told
+    # What somebody who comes to it needs
 
-    def hello(self) -> Hello:
+    def documents(self) -> list[DocumentRevision]:
+        """The newest of the blend and of every set."""
         with self.sessions() as session:
             row = blend_of(session, self.ident)
-            blend = DocumentChanged(kind="blend", id=row.id, revision=row.revision)
-        sets = [
-            DocumentChanged(kind="channel_set", id=found.id, revision=found.revision)
-            for found in self.sets.values()
-        ]
-        return Hello(
-            shape=self.shape.number,
-            channel_sets=list(self.sets),
-            documents=[blend, *sets],
-            history=self.history(),
-        )
+            blend = DocumentRevision("blend", row.id, row.revision)
+        sets = [DocumentRevision("channel_set", found.id, found.revision) for found in self.sets.values()]
+        return [blend, *sets]
 
-    def history(self) -> HistoryState:
+    def history(self) -> HistoryAt:
         h = self.ledger.history
-        return HistoryState(
+        return HistoryAt(
             undo=h.done[-1].label if h.done else None,
             redo=h.undone[-1].label if h.undone else None,
             steps=len(h.done),
@@ -116,17 +108,18 @@ class OpenSurface:
             on=h.done[-1].address if h.done else None,
         )
 
-    def full_frames(self) -> list[bytes]:
-        frames = [self._full(found) for found in self.sets.values()]
-        return frames + [heights_frame(*part) for part in self.shape.painted_heights()]
+    def everything(self) -> list[AnyChange]:
+        """Every value there is, as if all had changed."""
+        heights = [HeightsMoved(*part) for part in self.shape.painted_heights()]
+        return [*(self._whole(found) for found in self.sets.values()), *heights]
 
-    def _full(self, found: OpenSet) -> bytes:
-        return full_frame(self.number_of(found.id), found, range(len(found.channels)))
+    def _whole(self, found: OpenSet) -> Change:
+        return Change(self.number_of(found.id), found, range(len(found.channels)))
 
     # Asking
 
     def number_of(self, channel_set: UUID) -> int:
-        """The set's number in frames."""
+        """The set's number among those of the surface."""
         return list(self.sets).index(channel_set)
 
     def set_of(self, ident: UUID) -> OpenSet:
@@ -163,8 +156,8 @@ class OpenSurface:
 
     # Values
 
-    def changed(self, channel_set: UUID, numbers: Iterable[int], sites: U32) -> list[bytes]:
-        """Frames for windows after sites (ascending) of some channels were written."""
+    def changed(self, channel_set: UUID, numbers: Iterable[int], sites: U32) -> list[AnyChange]:
+        """Note that sites (ascending) of some channels were written; what is another by that."""
         if not sites.size:
             return []
         found = self.set_of(channel_set)
@@ -173,33 +166,33 @@ class OpenSurface:
         for number in channels:
             found.channels[number].dirty |= tiles
             found.tallies[number].forget(tiles)
-        frames = [sparse_frame(self.number_of(channel_set), found, channels, sites)]
+        changes: list[AnyChange] = [Change(self.number_of(channel_set), found, channels, sites)]
         if found.kind.steer(self.shape, found.sites, found.channels, sites):
-            frames += [heights_frame(*part) for part in self.shape.moved_heights(found.sites, sites)]
-        return frames
+            changes += [HeightsMoved(*part) for part in self.shape.moved_heights(found.sites, sites)]
+        return changes
 
-    def followed(self, channel_set: UUID, channel: int, sites: U32) -> list[bytes]:
-        """Carry a change down to the sets that follow; their frames."""
-        frames: list[bytes] = []
+    def followed(self, channel_set: UUID, channel: int, sites: U32) -> list[AnyChange]:
+        """Carry a change down to the sets that follow; what is another there."""
+        changes: list[AnyChange] = []
         if not sites.size:
-            return frames
+            return changes
         for follower in [f for f in self.sets.values() if f.follows == channel_set]:
             carry = self.shape.levels[follower.level - 1].carry
             touched = carry_changed(self.set_of(channel_set), follower, carry, channel, sites)
-            frames += self.changed(follower.id, [channel], touched)
-        return frames
+            changes += self.changed(follower.id, [channel], touched)
+        return changes
 
-    def apply(self, deltas: Sequence[SetDelta]) -> list[bytes]:
-        """Write deltas into the arrays; frames for windows."""
-        frames = []
+    def apply(self, deltas: Sequence[SetDelta]) -> list[AnyChange]:
+        """Write deltas into the arrays; what is another by that."""
+        changes: list[AnyChange] = []
         for channel_set, delta in deltas:
             delta.apply(self.set_of(channel_set).channels[delta.channel])
-            frames += self.changed(channel_set, [delta.channel], delta.sites)
-            frames += self.followed(channel_set, delta.channel, delta.sites)
-        return frames
+            changes += self.changed(channel_set, [delta.channel], delta.sites)
+            changes += self.followed(channel_set, delta.channel, delta.sites)
+        return changes
 
-    def apply_all(self, deltas: Iterable[SetDelta]) -> list[bytes]:
-        """Write very many deltas into the arrays; whole frames for windows."""
+    def apply_all(self, deltas: Iterable[SetDelta]) -> list[AnyChange]:
+        """Write very many deltas into the arrays; everything is told as another."""
         following: dict[tuple[UUID, int], Following] = {}
         for channel_set, delta in deltas:
             key = (channel_set, delta.channel)
@@ -216,7 +209,7 @@ class OpenSurface:
             for found in self.sets.values():
                 if ident in (found.id, found.follows):
                     self._forget_tallies(found)
-        return self.full_frames()
+        return self.everything()
 
     def keep(self, kind: str, label: str, deltas: Sequence[SetDelta], edits: Sequence[Edit] = ()) -> Outcome:
         """Database first, arrays after: a step that cannot be saved leaves no trace."""
@@ -225,43 +218,46 @@ class OpenSurface:
         return self.told(label, self.apply(deltas), written)
 
     def told(
-        self, label: str, frames: list[bytes], written: Sequence[Written] = (), stroke: str | None = None
+        self,
+        label: str,
+        changes: list[AnyChange],
+        written: Sequence[Written] = (),
+        stroke: str | None = None,
     ) -> Outcome:
         """The outcome of a step that is kept; documents are taken up here."""
         more, documents = self._take_up(written)
-        saved = Saved(
-            number=self.ledger.history.last,
-            stroke=stroke,
-            label=label,
-            history=self.history(),
-            painted_over=self._painted_over,
+        painted_over, self._painted_over = self._painted_over, None
+        return Outcome(
+            self.ledger.history.last,
+            label,
+            self.history(),
+            [*changes, *more],
+            documents,
+            stroke,
+            painted_over,
         )
-        self._painted_over = None
-        return Outcome(saved, [*frames, *more], documents)
 
     def keep_up(self) -> None:
         """Write a checkpoint when one is due; behind the answer to a step, which need not wait for it."""
         if self.ledger.due and self.painting is None:
             self.checkpoint()
 
-    def _take_up(self, written: Sequence[Written]) -> tuple[list[bytes], list[DocumentChanged]]:
-        """Follow documents that were written: frames where values look different by them."""
-        frames: list[bytes] = []
+    def _take_up(self, written: Sequence[Written]) -> tuple[list[AnyChange], list[DocumentRevision]]:
+        """Follow documents that were written: values that are others by them, and what was written."""
+        changes: list[AnyChange] = []
         documents = []
         for entry in written:
             kind, ident = entry.edit.kind, entry.edit.id
             if kind == "blend":
                 self._blend = None
             elif ident in self.sets:
-                frames += self._take_up_set(self.sets[ident], entry)
+                changes += self._take_up_set(self.sets[ident], entry)
             documents.append(
-                DocumentChanged(
-                    kind="blend" if kind == "blend" else "channel_set", id=ident, revision=entry.revision
-                )
+                DocumentRevision("blend" if kind == "blend" else "channel_set", ident, entry.revision)
             )
-        return frames, documents
+        return changes, documents
 
-    def _take_up_set(self, found: OpenSet, entry: Written) -> list[bytes]:
+    def _take_up_set(self, found: OpenSet, entry: Written) -> list[Change]:
         document = ChannelSetDocument.model_validate(entry.edit.after)
         before, found.document, found.revision = found.document, document, entry.revision
         moved = [before.bits != document.bits] * len(found.channels)
@@ -277,7 +273,7 @@ class OpenSurface:
         followers = [f for f in self.sets.values() if f.follows == found.id]
         for follower in followers:
             self._forget_tallies(follower)
-        return [self._full(f) for f in (found, *followers)]
+        return [self._whole(f) for f in (found, *followers)]
 
     def _forget_tallies(self, found: OpenSet) -> None:
         for tally in found.tallies:
@@ -327,7 +323,7 @@ class OpenSurface:
                 self.sets[row.id].revision = row.revision
         self._carry_all_down()
         outcome = self.told(label, [])
-        outcome.reshaped = Reshaped(shape=self.shape.number, label=label)
+        outcome.reshaped = self.shape.number
         return outcome
 
     def _carry_all_down(self, base: UUID | None = None) -> None:
