@@ -133,12 +133,15 @@ def test_heads_that_are_no_python_are_refused(head):
 
 
 def test_regions_whose_whole_is_too_large_are_refused_before_the_others_are_read(monkeypatch):
-    from ashblend.core.formats import heights
+    from ashblend.core.formats.heights import read
 
     seen = []
-    monkeypatch.setattr(
-        heights, "read_grid", lambda name, *_: (seen.append(name), heights.Grid(np.zeros((1025, 1025), np.uint16), 65535))[1]
-    )  # fmt: skip
+
+    def small(name, *_):
+        seen.append(name)
+        return read.Grid(np.zeros((1025, 1025), np.uint16), 65535)
+
+    monkeypatch.setattr(read, "read_grid", small)
     with pytest.raises(FormatError, match="9,217"):
-        heights.read_grids({f"g_{c}_{r}.raw": b"" for c in range(9) for r in range(9)})
+        read.read_grids({f"g_{c}_{r}.raw": b"" for c in range(9) for r in range(9)})
     assert len(seen) == 1

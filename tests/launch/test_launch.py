@@ -2,7 +2,6 @@
 
 import os
 import signal
-import socket
 import stat
 
 import httpx2 as httpx
@@ -10,7 +9,8 @@ import psycopg
 import pytest
 from limits import HANG
 
-from ashblend.launch.command import LOOPBACK, PREFERRED_PORT, _port
+from ashblend.launch.command import LOOPBACK, PREFERRED_PORT, _listening
+from ashblend.launch.owner import Taken
 from ashblend.launch.postgres import (
     Cluster,
     NoPostgres,
@@ -60,15 +60,14 @@ def test_a_folder_that_the_service_user_cannot_enter_is_not_used(tmp_path):
 
 
 def test_a_taken_port_is_not_fought_over():
-    assert _port(free := free_port(), LOOPBACK) == free
-    with socket.socket() as taken:
-        taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            taken.bind(("127.0.0.1", PREFERRED_PORT))
-            taken.listen()
-        except OSError:
-            pass  # Somebody's demo has it: that serves as well.
-        assert _port(None, LOOPBACK) != PREFERRED_PORT
+    # The preferred one may be somebody's demo; then both have another.
+    with _listening(None, LOOPBACK) as first, _listening(None, LOOPBACK) as second:
+        ports = [one.getsockname()[1] for one in (first, second)]
+        assert ports[0] != ports[1] and ports[1] != PREFERRED_PORT
+        with pytest.raises(Taken, match=str(ports[0])):
+            _listening(ports[0], LOOPBACK)
+    with _listening(free := free_port(), LOOPBACK) as wanted:
+        assert wanted.getsockname()[1] == free
 
 
 def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(commands, data):

@@ -17,7 +17,6 @@ from ashblend.launch.postgres import (
     Cluster,
     NoPostgres,
     ensure_database,
-    free_port,
     place_for_data,
     running_cluster,
 )
@@ -67,19 +66,25 @@ def _host(wanted: str | None) -> str:
     return name
 
 
-def _port(wanted: int | None, host: str) -> int:
-    """The wanted port, else the preferred one, else any that is free."""
-    family, *_, place = socket.getaddrinfo(host, wanted or PREFERRED_PORT, type=socket.SOCK_STREAM)[0]
-    with socket.socket(family) as probe:
-        # The same option as the server uses, so that a socket in TIME_WAIT does not count as taken.
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+def _listening(wanted: int | None, host: str) -> socket.socket:
+    """A socket on the wanted port, else on the preferred one, else on any that is free. Raises Taken.
+
+    It listens from now on, and who comes early waits: a port that is only looked at may be another's by the time that
+    the server is ready (two that were started at once both took the preferred one).
+    """
+    for port in (wanted,) if wanted is not None else (PREFERRED_PORT, 0):
+        family, *_, place = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+        made = socket.socket(family)
+        # A connection that has just ended does not count as taking the port.
+        made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(place)
-        except OSError as error:
-            if wanted is not None:
-                raise Taken(f"Port {wanted} is taken. Choose another with --port.") from error
-            return free_port()
-    return wanted or PREFERRED_PORT
+            made.bind(place)
+            made.listen()
+        except OSError:
+            made.close()
+        else:
+            return made
+    raise Taken(f"Port {wanted} is taken. Choose another with --port.")
 
 
 def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
@@ -91,12 +96,17 @@ def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:
     if data != wanted:
         print(f"PostgreSQL's user cannot enter {wanted.parent}; the data is in {data}.", flush=True)
     host = _host(arguments.host)
-    port = _port(arguments.port, host or LOOPBACK)
-    with owned(data) as owner, running_cluster(data) as server:
+    with (
+        _listening(arguments.port, host or LOOPBACK) as listening,
+        owned(data) as owner,
+        running_cluster(data) as server,
+    ):
         url = ensure_database(server, "ashblend")
         _build(url, sample=sample)
+        port = listening.getsockname()[1]
         with watched(Cluster(data), server) as watch:
-            _run(url, Place(host, port, kept_token(data) if host else ""), began, owner, watch)
+            place = Place(host, port, kept_token(data) if host else "")
+            _run(url, place, listening, began, owner, watch)
             _ignore_stops()
 
 
@@ -134,7 +144,7 @@ def _build(url: str, *, sample: bool) -> None:
     engine.dispose()
 
 
-def _run(url: str, place: Place, began: float, owner: Owner, watch: Watch) -> None:
+def _run(url: str, place: Place, listening: socket.socket, began: float, owner: Owner, watch: Watch) -> None:
     import uvicorn
 
     from ashblend.server.app import create_app
@@ -160,15 +170,13 @@ def _run(url: str, place: Place, began: float, owner: Owner, watch: Watch) -> No
     app.state.database_trouble = lambda: watch.trouble
     config = uvicorn.Config(
         app,
-        host=place.host or LOOPBACK,
-        port=place.port,
         log_level="warning",
         http=PatientHTTP,
         ws=PatientSocket,
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=5,
     )
-    Announcing(config).run()
+    Announcing(config).run([listening])
 
 
 def _warm() -> None:
