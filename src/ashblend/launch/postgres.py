@@ -229,8 +229,10 @@ class Cluster:
         trouble = "" if self.runs() else self._start_on(server.port)
         return trouble or ("" if _answers(server) else "It does not answer yet.")
 
-    def stop(self) -> None:
-        self._run(self._programs / "pg_ctl", "-D", self._data, "-m", "fast", "-w", "stop")
+    def stop(self, *, thrown_away: bool = False) -> None:
+        """thrown_away: nobody wants its data any more, so nothing is written on the way out."""
+        mode = "immediate" if thrown_away else "fast"
+        self._run(self._programs / "pg_ctl", "-D", self._data, "-m", mode, "-w", "stop")
 
 
 def _answers(server: Server) -> bool:
@@ -264,11 +266,13 @@ def ensure_database(server: Server, name: str) -> str:
 
 
 @contextmanager
-def running_cluster(data: Path, options: Sequence[str] = ()) -> Iterator[Server]:
-    """The cluster, stopped again at the end."""
+def running_cluster(
+    data: Path, options: Sequence[str] = (), *, thrown_away: bool = False
+) -> Iterator[Server]:
+    """The cluster, stopped again at the end. thrown_away: its data is not wanted then."""
     cluster = Cluster(data, options)
     server = cluster.start()
     try:
         yield server
     finally:
-        cluster.stop()
+        cluster.stop(thrown_away=thrown_away)
