@@ -145,3 +145,26 @@ def test_what_is_not_drawn_yet_is_not_called_settled(page, db):
     page.mouse.wheel(0, -400)
     differs(page, before)
     assert page.evaluate("window.told[0]") == ["false", drawn], "first of all it is said, then drawn"
+
+
+WITHOUT = """
+const given = HTMLCanvasElement.prototype.getContext;
+HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
+  return kind.startsWith("webgl") ? null : given.call(this, kind, ...more);
+};
+"""
+
+
+def test_a_browser_that_cannot_draw_is_told_so_and_the_rest_is_there(page, db):
+    sample = small_project(db)
+    page.add_init_script(WITHOUT)
+    page.expected_errors = True
+    page.goto(f"/surface/{sample.surface}")
+    expect(page.get_by_role("alert")).to_contain_text("it gives no WebGL 2")
+    expect(page.get_by_text("Loading the surface")).to_have_count(0)
+    expect(page.get_by_label("Channel to paint on")).to_be_visible()
+    expect(page.get_by_label("Layers", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save Plane.glb").click()
+    assert download.value.suggested_filename == "Plane.glb"

@@ -58,6 +58,8 @@
   let drawn = $state(0);
   let settled = $state(false);
   let grabbing = $state(false);
+  /** Nothing can be drawn here. */
+  let blind = $state(false);
   /** A terrain is shown with the heights that it has, not a coarse guess at them. */
   let sharp = $state(true);
   /** Meshes for levels, the plan and snapshots; made anew with every viewport. */
@@ -100,7 +102,14 @@
     pickable = false;
     void coming.then((data) => {
       if (gone || !canvas || !overlay) return;
-      made = untrack(() => build(data));
+      try {
+        made = untrack(() => build(data));
+      } catch (error) {
+        // There is no WebGL 2: values can be looked at and exported all the same.
+        console.error(error);
+        blind = true;
+        onfirst();
+      }
     }, tellError);
     return () => {
       gone = true;
@@ -343,7 +352,16 @@
     {/if}
   {/if}
 
-  {#if !viewport || !pickable || fetching}
+  {#if blind}
+    <div class="absolute inset-0 grid place-items-center p-6" role="alert">
+      <div class="bg-ash/85 max-w-96 rounded-md px-4 py-3 text-center">
+        <p class="font-semibold">This browser draws nothing here: it gives no WebGL 2.</p>
+        <p class="text-soft mt-1">
+          Switch graphics acceleration on in its settings and load the page again, or use another browser.
+        </p>
+      </div>
+    </div>
+  {:else if !viewport || !pickable || fetching}
     <p class="bg-ash/85 absolute top-3 right-3 rounded-md px-2.5 py-1 text-sm">
       {viewport && !fetching ? "Preparing the brush …" : "Loading the surface …"}
     </p>
