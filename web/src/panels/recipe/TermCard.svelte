@@ -93,16 +93,18 @@
     </span>
     <button
       type="button"
-      class="flex min-w-0 flex-1 items-baseline gap-2 text-left"
+      class="flex min-w-0 flex-1 items-baseline gap-2 overflow-hidden text-left"
       aria-expanded={open}
       title="{sourceOf(term.source.kind).about}. The Term lens shows it alone."
       onclick={onopen}
     >
-      <span class="shrink-0 text-sm font-medium {open ? 'text-accent' : ''}">{title(term)}</span>
-      <span class="num text-soft truncate">{summary(term)}</span>
+      <span class="max-w-full shrink-0 truncate text-sm font-medium {open ? 'text-accent' : ''}"
+        >{title(term)}</span
+      >
+      <span class="num text-soft min-w-0 truncate">{summary(term)}</span>
     </button>
     <select
-      class="num bg-ash text-soft hover:text-ink h-6 w-[4.4rem] shrink-0 appearance-none rounded px-1.5 text-right"
+      class="num bg-ash text-soft hover:text-ink [field-sizing:content] h-6 max-w-[4.4rem] shrink-0 appearance-none rounded px-1.5 text-right"
       aria-label="How {title(term)} goes onto what is above"
       title="How it goes onto what the terms above made"
       value={term.op}
