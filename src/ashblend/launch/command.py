@@ -84,7 +84,7 @@ def _listening(wanted: int | None, host: str) -> socket.socket:
             made.close()
         else:
             return made
-    raise Taken(f"Port {wanted} is taken. Choose another with --port.")
+    raise Taken(f"Port {wanted or PREFERRED_PORT} is taken. Choose another with --port.")
 
 
 def _serve(arguments: argparse.Namespace, *, sample: bool) -> None:

@@ -105,8 +105,8 @@
       try {
         made = untrack(() => build(data));
       } catch (error) {
-        // There is no WebGL 2: values can be looked at and exported all the same.
-        console.error(error);
+        if (canvas.getContext("webgl2")) throw error;
+        // Values can be looked at and exported all the same.
         blind = true;
         onfirst();
       }

@@ -282,8 +282,11 @@ class Room:
             await asyncio.wait([self._printing])
 
     async def quiet(self) -> None:
-        """Wait until no stroke is printed any more."""
-        if self._printing is not None and not self._printing.done():
+        """Wait until no stroke is open any more."""
+        if self.strokes.open is not None:
+            # One that was begun a moment ago, or whose printing failed, is seen to first: nobody else may.
+            self.print_stroke()
+        if self._printing is not None:
             await asyncio.wait([self._printing])
 
     async def _print_stroke(self) -> None:
