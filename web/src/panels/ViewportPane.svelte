@@ -100,17 +100,19 @@
     let gone = false;
     let made: Viewport | undefined;
     pickable = false;
-    void coming.then((data) => {
-      if (gone || !canvas || !overlay) return;
-      try {
-        made = untrack(() => build(data));
-      } catch (error) {
-        if (canvas.getContext("webgl2")) throw error;
-        // Values can be looked at and exported all the same.
-        blind = true;
-        onfirst();
-      }
-    }, tellError);
+    void coming
+      .then((data) => {
+        if (gone || !canvas || !overlay) return;
+        try {
+          made = untrack(() => build(data));
+        } catch (error) {
+          if (canvas.getContext("webgl2")) throw error;
+          // Values can be looked at and exported all the same.
+          blind = true;
+          onfirst();
+        }
+      })
+      .catch(tellError);
     return () => {
       gone = true;
       studio.receiveFrames(null);
