@@ -17,6 +17,7 @@ from browser.window import (
     settle,
     shows,
 )
+from limits import until
 from PIL import Image
 from playwright.sync_api import expect
 from samples import small_project
@@ -130,6 +131,49 @@ def test_what_changed_before_a_window_was_told_anything_is_shown_all_the_same(pa
     open_surface(page, sample.surface)
     expect(channel(page, "Lichen")).to_be_visible()
     expect(page.get_by_text("Crust").first).to_be_visible()
+
+
+def test_what_is_kept_while_a_window_still_joins_is_done_when_it_has_joined(page, db):
+    """The first time, and after the list of sets has become another one."""
+    sample = small_project(db, plane(33, 2.0, uv=True))
+    held = []
+
+    def slow(socket) -> None:
+        there = socket.connect_to_server()
+
+        def hand_on(message) -> None:
+            if isinstance(message, str) and '"ready"' in message:
+                held.append(lambda: socket.send(message))
+            else:
+                socket.send(message)
+
+        there.on_message(hand_on)
+
+    def let_in() -> None:
+        until(
+            lambda: page.wait_for_timeout(50) or held, bool, "the server has said that the window has joined"
+        )
+        held.pop()()
+
+    def keep(kind: str) -> None:
+        page.get_by_role("radio", name=kind).click()
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.get_by_test_id("save-state")).to_have_text("Connecting …")
+        let_in()
+        settle(page)
+
+    page.route_web_socket(re.compile("/live"), slow)
+    page.goto(f"/surface/{sample.surface}")
+    expect(channel(page, "Channel R")).to_be_visible()
+    page.keyboard.press("f")
+    keep("Noise")
+    body = {"name": "Map", "sites": {"kind": "texels", "size": 256, "uv": 0}, "channels": 1}
+    assert page.request.post(f"/api/surfaces/{sample.surface}/sets", data=body).ok
+    page.get_by_label("Channel set", exact=True).click()
+    page.get_by_role("option", name="Map").click()
+    keep("Axis gradient")
+    steps = page.request.get(f"/api/surfaces/{sample.surface}/history").json()["steps"]
+    assert [s["label"] for s in steps] == ["Noise on Channel R", "Add Map", "Gradient on Channel R (Map)"]
 
 
 def test_a_layer_may_read_any_set_of_the_surface(page, db):

@@ -94,9 +94,7 @@
   });
 
   function apply(): void {
-    if (!wanted) return;
-    showing = false;
-    studio.painting.fill(wanted, more);
+    if (wanted && studio.painting.fill(wanted, more)) showing = false;
   }
   function look(on: boolean): void {
     showing = on;

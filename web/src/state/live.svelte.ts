@@ -13,6 +13,7 @@ export class Live {
   connection = $state<Connection>("connecting");
 
   #socket: WebSocket | null = null;
+  #waiting: FromWindow[] = [];
   #wait = FIRST_WAIT;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #closed = false;
@@ -21,7 +22,8 @@ export class Live {
     private readonly surface: string,
     private readonly onMessage: (message: ToWindow) => void,
     private readonly onFrame: (frame: Frame | HeightsPart) => void,
-    private readonly onLost: () => void,
+    /** waited: acts that waited for the connection and were not sent. */
+    private readonly onLost: (waited: number) => void,
   ) {
     this.#connect();
   }
@@ -40,6 +42,7 @@ export class Live {
       if (message.type === "ready") {
         this.connection = "ready";
         this.#wait = FIRST_WAIT;
+        for (const act of this.#waiting.splice(0)) this.send(act);
       }
       this.onMessage(message);
     };
@@ -49,7 +52,7 @@ export class Live {
         this.connection = "gone";
         return;
       }
-      if (this.connection === "ready") this.onLost();
+      if (this.connection === "ready" || this.#waiting.length) this.onLost(this.#waiting.splice(0).length);
       this.connection = "lost";
       this.#timer = setTimeout(() => this.#connect(), this.#wait);
       this.#wait = Math.min(LONGEST_WAIT, this.#wait * 1.7);
@@ -61,6 +64,18 @@ export class Live {
     if (this.connection !== "ready" || this.#socket?.readyState !== WebSocket.OPEN) return false;
     this.#socket.send(JSON.stringify(message));
     return true;
+  }
+
+  /** Send now, or as soon as the connection that is being made is there; false when none is. */
+  post(message: FromWindow): boolean {
+    if (this.connection !== "connecting" || this.#socket === null) return this.send(message);
+    this.#waiting.push(message);
+    return true;
+  }
+
+  /** How many acts wait to be sent. */
+  get waiting(): number {
+    return this.#waiting.length;
   }
 
   /** Say nothing and hear nothing until resumed. */

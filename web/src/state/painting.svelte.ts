@@ -42,9 +42,10 @@ export class Painting {
     const brush = studio.brush.forStroke(studio.viewRows);
     const begun = { type: "begin" as const, stroke, on: studio.address, brush, protect: studio.protection };
     if (!studio.live.send(begun)) {
+      const lost = studio.live.connection !== "connecting";
       tell({
-        problem: "Painting is paused: the connection to the server is lost.",
-        remedy: "It comes back by itself; what was saved is safe.",
+        problem: `Painting is paused: ${lost ? "the connection to the server is lost" : "the surface is being loaded"}.`,
+        remedy: `It ${lost ? "comes back" : "goes on"} by itself; what was saved is safe.`,
       });
       return false;
     }
@@ -122,8 +123,8 @@ export class Painting {
     return true;
   }
 
-  /** Fill the chosen channel, or chosen faces of it. */
-  fill(fill: AnyFill, { faces, source, preview = false, flipped = false }: FillOptions = {}): void {
+  /** Fill the chosen channel, or chosen faces of it; false when it could not be asked for. */
+  fill(fill: AnyFill, { faces, source, preview = false, flipped = false }: FillOptions = {}): boolean {
     const { studio } = this;
     const message = {
       type: "fill" as const,
@@ -135,9 +136,9 @@ export class Painting {
       flipped,
       preview,
     };
-    this.previewing = preview;
-    if (preview) studio.live.send(message);
-    else studio.send(message);
+    const sent = preview ? studio.live.send(message) : studio.send(message);
+    if (sent) this.previewing = preview;
+    return sent;
   }
 
   /** Show the splat maps as they would go out. */

@@ -31,6 +31,9 @@ import type {
   ToWindow,
 } from "./types";
 
+const LOST = { problem: "The connection to the server is lost.", remedy: "Try again when it is back." };
+const LOADING = { problem: "The surface is being loaded anew.", remedy: "Try again when it is there." };
+
 export class Studio extends Selection {
   readonly brush = new BrushState();
   readonly live: Live;
@@ -105,13 +108,13 @@ export class Studio extends Selection {
       surface.id,
       (message) => this.#hear(message),
       (frame) => this.#take(frame),
-      () => {
+      (waited) => {
         if (this.#later.length) {
           tell({
             problem: "The connection was lost: what was still to be undone or redone has not been.",
             remedy: "Go on when it is back.",
           });
-        }
+        } else if (waited) tell(LOST);
         this.#later = [];
         this.#stepping = this.#reshaping = false;
         this.painting.lost();
@@ -175,10 +178,15 @@ export class Studio extends Selection {
     else this.#early.push(frame);
   }
 
-  /** Send what the server answers when it is saved. */
-  send(message: FromWindow): void {
-    if (this.live.send(message)) this.unsaved++;
-    else tell({ problem: "The connection to the server is lost.", remedy: "Try again when it is back." });
+  /**
+   * Send what the server answers when it is saved. What was asked for while the surface, as it is shown, is being
+   * joined is sent when it is. Returns whether it was sent or will be.
+   */
+  send(message: FromWindow): boolean {
+    const sent = this.live.post(message);
+    if (sent) this.unsaved++;
+    else tell(this.live.connection === "connecting" ? LOADING : LOST);
+    return sent;
   }
 
   /** What undo would take back; null for nothing. */
@@ -271,7 +279,7 @@ export class Studio extends Selection {
         break;
       case "hello":
         this.history = message.history;
-        this.unsaved = 0;
+        this.unsaved = this.live.waiting;
         this.painting.ended = null;
         this.#probeWaiting = false;
         this.surveys.forget();
