@@ -12,11 +12,12 @@ from pydantic import ValidationError
 from ashblend.core.blend.compile import compile_blend
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers.cover import CoverLayer
-from ashblend.core.blend.shares import layer_shares
+from ashblend.core.blend.shares import LayerShares, layer_shares, share_outputs
 from ashblend.core.blend.told import told
 from ashblend.core.emit.glsl import emit_glsl
 from ashblend.core.emit.numpy_reference import evaluate
 from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.emit.work_out import WorkOut
 from ashblend.core.materials.packing import PACKS, pack_texture_set, packed_size
 from ashblend.core.materials.texture_set import decode_srgb, normal_from_height, texture_set
 from ashblend.core.recipe.document import Recipe
@@ -27,13 +28,19 @@ from ashblend.core.tree.walk import in_order
 from ashblend.demo.materials import MATERIALS
 
 
+def shares_at(tree, document, inputs, textures) -> LayerShares:
+    outputs = share_outputs(tree)
+    count = inputs["position"].shape[0]
+    return layer_shares(WorkOut(outputs, document.model_dump(mode="json"), FACTS, textures).at(inputs, count))
+
+
 @settings(max_examples=30)
 @given(blend_documents())
 def test_shares_sum_to_one_and_stay_in_range(document):
     tree = compile_blend(document)
     inputs = random_inputs(tree, 40, seed=1)
     textures = random_textures(slots_of(tree), 16, seed=2)
-    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
+    answer = shares_at(tree, document, inputs, textures)
     np.testing.assert_allclose(answer.shares.sum(axis=1), 1, atol=1e-12)
     assert (answer.shares >= 0).all() and (answer.weights[:, 0] == 1).all()
     assert tree.layers == (-1, *(i for i, layer in enumerate(document.layers) if layer.visible))
@@ -106,7 +113,7 @@ def test_at_mask_one_and_full_opacity_a_cover_is_all_there_is(document):
         if name.startswith("weights"):
             inputs[name] = np.ones_like(inputs[name])
     textures = random_textures(slots_of(tree), 16, seed=4)
-    answer = layer_shares(tree, document.model_dump(mode="json"), inputs, textures, FACTS)
+    answer = shares_at(tree, document, inputs, textures)
     assert (answer.shares[:, -1] == 1).all()
 
 

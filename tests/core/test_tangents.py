@@ -88,7 +88,7 @@ def normal_map_tilt(scale: float) -> float:
     maker.document["nodes"] = [{"mesh": 0, "scale": [scale] * 3}]
     mesh = read_mesh("plane.glb", maker.bytes())
     sites = mesh_vertices(mesh)
-    inputs = surface_inputs(mesh, sites.positions, sites.normals).at_sites(np.arange(4))
+    inputs = surface_inputs(mesh, sites.positions, sites.normals).arrays
     document = BlendDocument.model_validate(
         {"ground": {"material": str(UUID(int=1)), "mapping": {"projection": "uv"}}}
     )

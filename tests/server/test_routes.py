@@ -15,6 +15,8 @@ from server.sockets import window
 from shapes import plane
 from sqlalchemy import func, select
 
+from ashblend.core.blend import drawn
+from ashblend.core.blend.compile import compile_blend
 from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
@@ -135,6 +137,26 @@ def test_other_windows_hear_of_a_changed_blend_and_undercoat(client, db):
         client.put(f"/api/channel-sets/{sample.channel_set}", json={"revision": 1, "document": document})
         one.until("document")
         assert (one.values[:, 3] == 32768).all()
+
+
+def test_an_edit_is_compiled_once_whoever_asks_for_it(client, db, monkeypatch):
+    """The window that made it, one that was told of it, one that opens, a probe, and the statistics."""
+    sample = small_project(db)
+    compiled = []
+    monkeypatch.setattr(
+        drawn, "compile_blend", lambda *given: compiled.append(given) or compile_blend(*given)
+    )
+    with window(client, sample) as one:
+        document = client.get(f"/api/surfaces/{sample.surface}").json()["blend"]["document"]
+        document["layers"][0] |= {"name": "Only here", "bite": -0.37}
+        compiled.clear()
+        client.put(f"/api/blends/{sample.blend}", json={"revision": 1, "document": document})
+        one.until("document")
+        for way in ("", "/blend"):
+            assert client.get(f"/api/surfaces/{sample.surface}{way}").status_code == 200
+        # Shares of layers are told by the statistics.
+        one.until("statistics")
+        assert len(compiled) == 1
 
 
 def test_a_blend_may_not_read_other_surfaces_or_missing_materials(client, db):

@@ -1,14 +1,18 @@
 """The compiled blend as the viewport gets it."""
 
+import json
+from functools import lru_cache
 from typing import Any
 from uuid import UUID
 
 from pydantic import BaseModel
 
-from ashblend.core.blend.compile import compile_blend, structure_key
+from ashblend.core.blend.compile import structure_key
 from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.drawn import Drawn, drawn
 from ashblend.core.blend.lenses import LensTree
-from ashblend.core.blend.references import Known, faults, readings
+from ashblend.core.blend.names import Names
+from ashblend.core.blend.references import Known
 from ashblend.core.emit.glsl import emit_glsl
 from ashblend.core.emit.parameters import READINGS
 from ashblend.core.tree.host import value_at
@@ -42,12 +46,15 @@ class FaultView(BaseModel):
 
 
 class ReadingView(BaseModel):
-    """A channel of the surface that the blend reads. part: document path of the layer or drive that does. name: its name."""
+    """A channel of the surface that is read. layer: by which, by its id; null for the ground and drives. shown: whether
+    anything of it is seen.
+    """
 
     channel_set: UUID
     channel: int
-    part: str
+    layer: str | None
     name: str
+    shown: bool
 
 
 class CompiledBlend(BaseModel):
@@ -93,13 +100,9 @@ def _tables(tables: dict[str, Table], document: Any) -> list[TableBinding]:
     ]
 
 
-def compiled_blend(
-    document: BlendDocument, bindings: dict[str, Any], known: Known, only: str | None = None
-) -> CompiledBlend:
-    """bindings: channel sets of a surface that stand for those the blend names. only: a layer looked at alone."""
-    found = faults(document, known)
-    tree = compile_blend(document, only, [fault.part for fault in found])
-    plain = document.model_dump(mode="json")
+def compiled_blend(found: Drawn, names: Names) -> CompiledBlend:
+    """names: of the surface that draws it."""
+    tree, plain = found.tree, found.plain
     shader = emit_glsl(tree.outputs())
     moving = tree.vertex_outputs()
     vertex = emit_glsl(moving, "level0") if moving else None
@@ -115,18 +118,15 @@ def compiled_blend(
         vertex_inputs=[name for name, _ in vertex.inputs] if vertex else [],
         slots=list(tree.slots),
         pictures=list(tree.pictures),
-        channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
+        channel_sets=[names.own(named) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
-        faults=[FaultView(part=f.part, problem=f.problem, remedy=f.remedy) for f in found],
+        faults=[FaultView(part=f.part, problem=f.problem, remedy=f.remedy) for f in found.faults],
         readings=[
             ReadingView(
-                channel_set=UUID(bindings.get(str(r.channel_set), str(r.channel_set))),
-                channel=r.channel,
-                part=r.part,
-                name=r.name,
+                channel_set=r.channel_set, channel=r.channel, layer=r.layer, name=r.name, shown=r.shown
             )
-            for r in readings(document)
+            for r in names.readings(found.document)
         ],
     )
 
@@ -145,7 +145,7 @@ class LensView(BaseModel):
     document: dict[str, Any] | None
 
 
-def lens_view(tree: LensTree, document: Any, bindings: dict[str, Any]) -> LensView:
+def lens_view(tree: LensTree, document: Any, names: Names) -> LensView:
     """document: plain JSON that the tree's parameters point into."""
     shader = emit_glsl({"value": tree.value})
     compiled = CompiledBlend(
@@ -158,7 +158,7 @@ def lens_view(tree: LensTree, document: Any, bindings: dict[str, Any]) -> LensVi
         vertex_inputs=[],
         slots=list(tree.slots),
         pictures=list(tree.pictures),
-        channel_sets=[UUID(bindings.get(str(named), str(named))) for named in tree.channel_sets],
+        channel_sets=[names.own(named) for named in tree.channel_sets],
         alike=[list(paths) for paths in tree.alike],
         samples=shader.samples,
         faults=[],
@@ -178,11 +178,19 @@ def blend_view(
     ident: UUID,
     revision: int,
     document: dict[str, Any],
-    bindings: dict[str, Any],
+    names: Names,
     known: Known,
     only: str | None = None,
 ) -> BlendView:
-    parsed = BlendDocument.model_validate(document)
+    """document: plain JSON. Spelled once for an edit, however many windows ask for it."""
+    return _blend_view(ident, revision, json.dumps(document), names, known, only)
+
+
+@lru_cache(maxsize=32)
+def _blend_view(
+    ident: UUID, revision: int, text: str, names: Names, known: Known, only: str | None
+) -> BlendView:
+    found = drawn(json.loads(text), known, only)
     return BlendView(
-        id=ident, revision=revision, document=parsed, compiled=compiled_blend(parsed, bindings, known, only)
+        id=ident, revision=revision, document=found.document, compiled=compiled_blend(found, names)
     )

@@ -1,6 +1,5 @@
 """Steps that change whole channels: fills, swapping, starting empty, undercoats."""
 
-from collections.abc import Mapping
 from dataclasses import replace
 from uuid import UUID
 
@@ -12,7 +11,6 @@ from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import changed_between
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.recipe.document import Recipe, of_channel
-from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.sets.document import ChannelSetDocument, FileUndercoat, MeasuredUndercoat
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.fills import FillOn, Fills
@@ -24,7 +22,7 @@ from ashblend.core.surface.state import SurfaceState
 from ashblend.core.surface.undercoat import made_from, run_undercoat
 from ashblend.session.outcome import AnyChange, Change, Outcome
 from ashblend.session.surface import OpenSurface
-from ashblend.store.blends import blend_of
+from ashblend.store.blends import blend_of, names_of
 from ashblend.store.ledger import Edit
 from ashblend.store.surfaces import get_surface
 
@@ -121,18 +119,6 @@ def _with_undercoat(
     return document.model_copy(update={"channels": tuple(channels)})
 
 
-def on_own_sets(recipe: Recipe, bindings: Mapping[str, str]) -> Recipe:
-    """The recipe with the surface's own sets in place of those that a blend names."""
-    terms = []
-    for term in recipe.terms:
-        source = term.source
-        if isinstance(source, ChannelSource):
-            own = UUID(bindings.get(str(source.channel_set), str(source.channel_set)))
-            source = source.model_copy(update={"channel_set": own})
-        terms.append(term.model_copy(update={"source": source}))
-    return Recipe(terms=tuple(terms))
-
-
 def _kept_in_channel(surface: OpenSurface, on: ChannelAddress, layer: str) -> tuple[Recipe, Edit]:
     """The mask of a layer, and the blend that reads a channel in its place. Raises Refusal."""
     with surface.sessions() as session:
@@ -140,22 +126,18 @@ def _kept_in_channel(surface: OpenSurface, on: ChannelAddress, layer: str) -> tu
         if row.base is not None:
             raise Refusal("A variant's layers are those of its blend.", "Change them there.")
         ident, before, revision = row.id, row.document, row.revision
-        bindings = get_surface(session, surface.ident).bindings
+        names = names_of(get_surface(session, surface.ident))
     document = BlendDocument.model_validate(before)
     found = next((x for x in document.layers if x.id == layer), None)
     if found is None:
         raise Refusal("There is no such layer any more.", "Choose another one.")
-    # The blend may know the surface's sets by other ids.
-    names = {UUID(own): UUID(named) for named, own in bindings.items()}
-    named = names.get(on.channel_set, on.channel_set)
+    named = names.named(on.channel_set)
     layers = [
         x.model_copy(update={"mask": of_channel(named, on.channel)}) if x is found else x
         for x in document.layers
     ]
     after = document.model_copy(update={"layers": tuple(layers)})
-    return on_own_sets(found.mask, bindings), Edit(
-        "blend", ident, before, after.model_dump(mode="json"), revision
-    )
+    return names.recipe(found.mask), Edit("blend", ident, before, after.model_dump(mode="json"), revision)
 
 
 def recipe_for(surface: OpenSurface, on: ChannelAddress, layer: str) -> Recipe:

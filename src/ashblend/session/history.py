@@ -3,12 +3,11 @@
 from itertools import takewhile
 from uuid import UUID
 
-from ashblend.core.blend.references import references
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shapes import shape_of
 from ashblend.session.outcome import Outcome
 from ashblend.session.surface import OpenSurface, facts_of
-from ashblend.store.blends import blend_document
+from ashblend.store.blends import blend_document, names_of
 from ashblend.store.journal import Step
 from ashblend.store.ledger import DocumentMoved
 from ashblend.store.models import Snapshot
@@ -97,12 +96,9 @@ def restore(surface: OpenSurface, snapshot: UUID) -> Outcome:
         row = get_snapshot(session, snapshot)
         state = get_state(session, row.state)
         kept = {entry.id for entry in state.sets}
-        named = references(blend_document(session, surface.ident))
-        own = get_surface(session, surface.ident).bindings
-        readers = {
-            UUID(own.get(str(found.id), str(found.id))) for found in named if found.kind == "channel set"
-        }
-    if not readers <= kept:
+        names = names_of(get_surface(session, surface.ident))
+        read = names.sets_read(blend_document(session, surface.ident), off=True)
+    if not read <= kept:
         raise Refusal(
             "A layer reads a channel set that this snapshot did not have.",
             "Let the layer read another channel first.",

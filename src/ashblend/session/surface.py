@@ -8,16 +8,17 @@ from collections.abc import Callable, Iterable, Sequence
 from uuid import UUID
 
 from ashblend.core.arrays import U32
+from ashblend.core.blend.drawn import drawn
 from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import Following
 from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.sites.layout import tiles_of
 from ashblend.core.surface.address import ChannelAddress
-from ashblend.core.surface.blend_state import BlendState, compiled
+from ashblend.core.surface.at_places import Texels
+from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.kinds.registry import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
 from ashblend.core.surface.open_set import OpenSet, open_sets
-from ashblend.core.surface.recipe_at_sites import Texels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
@@ -34,7 +35,7 @@ from ashblend.session.outcome import (
     PaintedOver,
 )
 from ashblend.session.texels import HeldTexels
-from ashblend.store.blends import blend_of, known_on, resolved_document
+from ashblend.store.blends import blend_of, known_on, names_of, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
 from ashblend.store.ledger import Edit, Ledger, Written
@@ -393,20 +394,19 @@ class OpenSurface:
         if self._blend is None:
             with self.sessions() as session:
                 row = blend_of(session, self.ident)
-                document = resolved_document(session, row)
                 surface = get_surface(session, self.ident)
-                tree = compiled(document, known_on(session, surface))
-                materials = [UUID(value_at(document, slot)) for slot in tree.slots]
-                pictures = [UUID(value_at(document, slot)) for slot in tree.pictures]
+                found = drawn(resolved_document(session, row), known_on(session, surface))
+                materials = [UUID(value_at(found.plain, slot)) for slot in found.tree.slots]
+                pictures = [UUID(value_at(found.plain, slot)) for slot in found.tree.pictures]
                 packed = self._texels.packed(session, materials, pictures)
-                bindings = surface.bindings
+                names = names_of(surface)
             self._blend = BlendState(
                 row.id,
                 row.revision,
-                document,
-                tree,
+                found.plain,
+                found.tree,
                 packed,
-                {UUID(named): UUID(own) for named, own in bindings.items()},
+                names,
             )
         return self._blend
 

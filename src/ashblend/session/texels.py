@@ -6,7 +6,7 @@ from uuid import UUID
 from sqlalchemy.orm import Session
 
 from ashblend.core.materials.packing import PackedTexels
-from ashblend.core.surface.recipe_at_sites import Texels
+from ashblend.core.surface.at_places import Texels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.tree.pack import PackName
 from ashblend.store.errors import Missing

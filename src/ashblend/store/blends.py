@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.names import Names
 from ashblend.core.blend.references import Known
 from ashblend.core.blend.variant import Overrides, resolved
 from ashblend.store.documents import get_row
@@ -65,8 +66,13 @@ def known_on(session: Session, surface: Surface) -> Known:
         row.id: len(row.document["channels"])
         for row in session.scalars(select(ChannelSet).where(ChannelSet.surface_id == surface.id))
     }
-    named = {UUID(ident): counts[UUID(own)] for ident, own in surface.bindings.items() if UUID(own) in counts}
-    return Known(frozenset(materials), frozenset({**counts, **named}.items()), frozenset(pictures))
+    channels = names_of(surface).known(counts)
+    return Known(frozenset(materials), frozenset(channels.items()), frozenset(pictures))
+
+
+def names_of(surface: Surface) -> Names:
+    """What the surface's blend calls its sets."""
+    return Names.of(surface.bindings)
 
 
 def surfaces_shaded_by(session: Session, blend: UUID) -> Sequence[UUID]:

@@ -4853,7 +4853,8 @@ export interface components {
         };
         /**
          * ReadingView
-         * @description A channel of the surface that the blend reads. part: document path of the layer or drive that does. name: its name.
+         * @description A channel of the surface that is read. layer: by which, by its id; null for the ground and drives. shown: whether
+         *     anything of it is seen.
          */
         ReadingView: {
             /** Channel */
@@ -4863,10 +4864,12 @@ export interface components {
              * Format: uuid
              */
             channel_set: string;
+            /** Layer */
+            layer: string | null;
             /** Name */
             name: string;
-            /** Part */
-            part: string;
+            /** Shown */
+            shown: boolean;
         };
         /** Ready */
         Ready: {

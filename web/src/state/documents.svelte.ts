@@ -22,17 +22,11 @@ import type {
   LayerKind,
   Recipe,
   MaterialView,
+  Reading,
   ProjectView,
   StencilView,
 } from "./types";
 import { DocumentWriter } from "./writer.svelte";
-
-/** layer: its id, or null for a drive. */
-export interface Reader {
-  name: string;
-  shown: boolean;
-  layer: string | null;
-}
 
 export class Documents {
   blend = $state.raw<BlendDocument>(null!);
@@ -160,29 +154,17 @@ export class Documents {
   }
 
   /** Who reads a channel of the chosen set, as the server found it: layers and drives, lowest first. */
-  readers(channel: number): Reader[] {
-    const { blend, from } = this.compiled;
-    return blend.readings
-      .filter((r) => r.channel_set === this.studio.baseSet.id && r.channel === channel)
-      .flatMap<Reader>(({ part }) => {
-        const [, kind, at] = part.split("/");
-        if (kind === "drives") {
-          const drive = this.blend.drives[Number(at)];
-          return drive ? [{ name: drive.name, shown: drive.on, layer: null }] : [];
-        }
-        const layer = this.blend.layers.find((l) => l.id === from.layers[Number(at)]?.id);
-        return layer ? [{ name: layer.name, shown: this.shown(layer), layer: layer.id }] : [];
-      });
+  readers(channel: number): Reading[] {
+    return this.#reading({ channel_set: this.studio.baseSet.id, channel });
   }
 
-  /** Whether a layer that is shown reads a channel of any set. */
-  seen({ channel_set, channel }: ChannelAddress): boolean {
-    const { blend, from } = this.compiled;
-    return blend.readings.some(({ part, ...read }) => {
-      if (read.channel_set !== channel_set || read.channel !== channel) return false;
-      const layer = part.startsWith("/layers/") && from.layers[Number(part.split("/")[2])];
-      return !layer || layers.shown(from, layer);
-    });
+  /** Whether anything that is shown reads a channel of any set. */
+  seen(on: ChannelAddress): boolean {
+    return this.#reading(on).some(({ shown }) => shown);
+  }
+
+  #reading({ channel_set, channel }: ChannelAddress): Reading[] {
+    return this.compiled.blend.readings.filter((r) => r.channel_set === channel_set && r.channel === channel);
   }
 
   /** Whether neither a layer nor its group is hidden. */

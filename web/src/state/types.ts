@@ -8,6 +8,7 @@ export type ChannelAddress = Schemas["ChannelAddress"];
 export type BlendDocument = Schemas["BlendDocument"];
 export type BlendView = Schemas["BlendView"];
 export type CompiledBlend = Schemas["CompiledBlend"];
+export type Reading = Schemas["ReadingView"];
 export type CoverLayer = Schemas["CoverLayer"];
 export type FilmLayer = Schemas["FilmLayer"];
 export type ReliefLayer = Schemas["ReliefLayer"];

@@ -41,10 +41,6 @@ class SurfaceInputs:
         """What windows are told of the surface besides its arrays."""
         return {}
 
-    def at_sites(self, sites: NDArray[np.integer]) -> dict[str, F64]:
-        """Inputs (k, width) at sites (k,)."""
-        return {name: values[sites].astype(np.float64) for name, values in self.arrays.items()}
-
     def on_triangles(self, triangles: NDArray[np.integer], shares: F64) -> dict[str, F64]:
         """Inputs (k, width) at places inside triangles (k,), by barycentric shares (k, 3).
 

@@ -51,12 +51,15 @@ def references(document: BlendDocument, off: bool = True) -> list[Reference]:
 
 @dataclass(frozen=True)
 class Reading:
-    """A channel that a layer or a drive reads. part: its document path. name: what an artist calls it."""
+    """A channel that is read. layer: by which, by its id; None for the ground and drives. name: what an artist calls it.
+    shown: whether anything of it is seen.
+    """
 
     channel_set: UUID
     channel: int
-    part: str
+    layer: str | None
     name: str
+    shown: bool
 
 
 # A set without a channel is read as a colour.
@@ -68,10 +71,12 @@ def readings(document: BlendDocument, off: bool = False) -> list[Reading]:
 
     off: by terms that are switched off, too.
     """
-    names = {f"/layers/{n}": layer.name for n, layer in enumerate(document.layers)}
-    names |= {f"/drives/{n}": drive.name for n, drive in enumerate(document.drives)}
+    who: dict[str, tuple[str | None, str, bool]] = {"/ground": (None, document.ground.name, True)}
+    for n, layer in enumerate(document.layers):
+        who[f"/layers/{n}"] = (layer.id, layer.name, document.shown(layer))
+    who |= {f"/drives/{n}": (None, drive.name, drive.on) for n, drive in enumerate(document.drives)}
     found = (
-        Reading(reference.id, channel, reference.part, names.get(reference.part, "Ground"))
+        Reading(reference.id, channel, *who[reference.part])
         for reference in references(document, off)
         if reference.kind == "channel set"
         for channel in (COLOUR_CHANNELS if reference.channel is None else (reference.channel,))

@@ -1,15 +1,13 @@
-"""Who wins where: weights and shares of every layer, by the reference back end."""
+"""Who wins where: weights and shares of every layer."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from ashblend.core.arrays import F64
 from ashblend.core.blend.compile import BlendTree
-from ashblend.core.emit.numpy_reference import Textures, evaluate
-from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.tree.node import Node
 
 
 @dataclass(frozen=True)
@@ -22,19 +20,16 @@ class LayerShares:
     shares: F64
 
 
-def layer_shares(
-    tree: BlendTree,
-    document: Any,
-    inputs: Mapping[str, F64],
-    textures: Textures,
-    facts: Mapping[str, float],
-) -> LayerShares:
-    """Evaluate every layer's weight and share at the given places. facts: of the surface."""
+def share_outputs(tree: BlendTree) -> dict[str, Node]:
+    """What `layer_shares` is made from."""
     outputs = {f"weight{i}": node for i, node in enumerate(tree.covers)}
-    outputs |= {f"share{i}": node for i, node in enumerate(tree.shares)}
-    values = evaluate(outputs, inputs, parameter_values(outputs, document, facts), textures)
-    count = len(tree.covers)
+    return outputs | {f"share{i}": node for i, node in enumerate(tree.shares)}
+
+
+def layer_shares(values: Mapping[str, F64]) -> LayerShares:
+    """values: of `share_outputs`, (places, 1) each."""
+    numbers = range(len(values) // 2)
     return LayerShares(
-        np.concatenate([values[f"weight{i}"] for i in range(count)], axis=1),
-        np.concatenate([values[f"share{i}"] for i in range(count)], axis=1),
+        np.concatenate([values[f"weight{i}"] for i in numbers], axis=1),
+        np.concatenate([values[f"share{i}"] for i in numbers], axis=1),
     )

@@ -44,16 +44,6 @@ class Probed:
     hiding: Hiding | None
 
 
-def weights_at(level: int, sets: Sets, places: Places) -> tuple[dict[UUID, F64], dict[UUID, F64]]:
-    """Weights (k, 4) at places of a level: of every set shown there, and by the ids that the blend knows."""
-    own, known = {}, {}
-    for ident, found in sets.items():
-        if found.kind.shown_on(level):
-            own[ident] = four_weights_at(found, places)
-            known[found.follows or ident] = own[ident]
-    return own, known
-
-
 def hiding(weights: F64, shares: F64, names: list[str]) -> Hiding | None:
     """Whether a layer hides another at a place, looked for from the top. All (layers,), the ground first."""
     for above in range(weights.shape[0] - 1, 0, -1):
@@ -72,12 +62,15 @@ def probe(
     places = Places(np.array([triangle], np.int32), np.array([shares], np.float64))
     inputs = shape.inputs(level)
     place = inputs.on_triangles(places.faces, places.shares)
-    own, known = weights_at(level, sets, places)
-    answer = blend.shares(inputs, place, known)
+    answer = blend.shares(shape, sets, level, places)
     return Probed(
         height=float(place["position"][0, 1] + inputs.origin[1]),
         slope=float(np.degrees(np.arccos(np.clip(place["normal"][0, 1], -1, 1)))),
-        values={ident: w[0, : len(sets[ident].channels)].tolist() for ident, w in own.items()},
+        values={
+            ident: four_weights_at(found, places)[0, : len(found.channels)].tolist()
+            for ident, found in sets.items()
+            if found.kind.shown_on(level)
+        },
         layers=[
             LayerHere(layer, float(answer.weights[0, i]), float(answer.shares[0, i]))
             for i, layer in enumerate(blend.tree.layers)

@@ -9,9 +9,9 @@ from ashblend.core.recipe.document import Term
 from ashblend.core.recipe.lower import lower_source, lower_term
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites.protocol import windows
+from ashblend.core.surface.at_places import AtSites, ReadTexels
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.open_set import OpenSet
-from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.shape import Shape
 
 BINS = 48

@@ -18,9 +18,9 @@ from ashblend.core.sets.document import MadeFrom, MeasuredUndercoat
 from ashblend.core.sites.fingerprint import faces_name
 from ashblend.core.sites.protocol import bare_windows, windows
 from ashblend.core.surface.address import ChannelAddress
+from ashblend.core.surface.at_places import AtSites, ReadTexels
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
-from ashblend.core.surface.recipe_at_sites import AtSites, ReadTexels
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.survey.protocol import MeasureDocument

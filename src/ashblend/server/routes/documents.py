@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.blend.document import BlendDocument
+from ashblend.core.blend.names import Names
 from ashblend.core.blend.references import Known, faults
 from ashblend.core.blend.told import told
 from ashblend.core.sets.document import ChannelSetDocument
@@ -18,7 +19,7 @@ from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.server.routes.surfaces import ChannelSetView
 from ashblend.session.documents import edit_blend, edit_channel_set
-from ashblend.store.blends import known_on, surfaces_shaded_by
+from ashblend.store.blends import known_on, names_of, surfaces_shaded_by
 from ashblend.store.documents import get_row
 from ashblend.store.errors import StaleRevision
 from ashblend.store.ledger import Edit
@@ -77,9 +78,7 @@ async def write_blend(ident: UUID, write: BlendWrite, database: OpenDatabase, ro
     async with rooms.enter(wanted.surface) as room:
         outcome = await room.edit(edit_blend, room.surface, wanted.edit, wanted.label)
     revision = outcome.documents[0].revision if outcome.documents else write.revision
-    return await run_in_threadpool(
-        blend_view, ident, revision, wanted.edit.after, wanted.bindings, wanted.known
-    )
+    return await run_in_threadpool(blend_view, ident, revision, wanted.edit.after, wanted.names, wanted.known)
 
 
 @dataclass(frozen=True)
@@ -89,7 +88,7 @@ class _Checked:
     edit: Edit
     label: str
     surface: UUID
-    bindings: dict[str, str]
+    names: Names
     known: Known
 
 
@@ -107,5 +106,5 @@ def _checked(session: Session, ident: UUID, write: BlendWrite) -> _Checked:
     document = write.document.model_dump(mode="json")
     edit = Edit("blend", ident, row.document, document, write.revision)
     return _Checked(
-        edit, told(before, write.document), surface.id, surface.bindings, known_on(session, surface)
+        edit, told(before, write.document), surface.id, names_of(surface), known_on(session, surface)
     )

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from ashblend.core.arrays import F32
-from ashblend.core.blend.references import readings, references
+from ashblend.core.blend.references import references
 from ashblend.core.formats.attribute import Bits
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, package
 from ashblend.core.surface.refusal import Refusal
@@ -21,7 +21,7 @@ from ashblend.server.routes.parts import OpenDatabase, OpenRooms
 from ashblend.session.exporting import Attribute, Kind, in_order, mesh_file, new_because
 from ashblend.session.steps import packed_sets
 from ashblend.session.surface import OpenSurface
-from ashblend.store.blends import blend_document
+from ashblend.store.blends import blend_document, names_of
 from ashblend.store.projects import materials_of
 from ashblend.store.surfaces import get_surface
 
@@ -67,9 +67,9 @@ def _material_names(session: Session, ident: UUID) -> dict[str, str]:
 
 def _read(surface: OpenSurface) -> set[UUID]:
     with surface.sessions() as session:
-        bindings = get_surface(session, surface.ident).bindings
+        names = names_of(get_surface(session, surface.ident))
         document = blend_document(session, surface.ident)
-    return {UUID(bindings.get(str(r.channel_set), str(r.channel_set))) for r in readings(document)}
+    return names.sets_read(document)
 
 
 def _levels(surface: OpenSurface) -> list[LevelFile]:

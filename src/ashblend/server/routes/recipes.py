@@ -10,7 +10,6 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ashblend.core.blend.border import BorderStyle
-from ashblend.core.blend.border_picture import border_picture, bordered_blend
 from ashblend.core.blend.compile import compile_blend
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers.film import Ripples
@@ -25,6 +24,7 @@ from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.recipe.sources.registry import SOURCE_DOCUMENTS
 from ashblend.core.source_document import Setting
+from ashblend.core.surface.border_picture import border_picture, bordered_blend
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.source_profile import source_profile
 from ashblend.core.survey.protocol import SPREAD, MeasureDocument
@@ -33,10 +33,9 @@ from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.routes.parts import OpenRooms
 from ashblend.session.asking import ask
-from ashblend.session.channels import on_own_sets
 from ashblend.session.recalling import at_hand
 from ashblend.session.surface import OpenSurface
-from ashblend.store.blends import blend_of, known_on, resolved_document
+from ashblend.store.blends import blend_of, known_on, names_of, resolved_document
 from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["recipes"])
@@ -194,8 +193,8 @@ def _profile(surface: OpenSurface, wish: ProfileWish) -> ProfileView:
             return _unmeasured(wish.term)
     # A mask may name the sets of another surface that its blend was made on.
     with surface.sessions() as session:
-        bindings = get_surface(session, surface.ident).bindings
-    term = on_own_sets(Recipe(terms=(wish.term,)), bindings).terms[0]
+        names = names_of(get_surface(session, surface.ident))
+    term = names.recipe(Recipe(terms=(wish.term,))).terms[0]
     told = source_profile(surface.shape, surface.sets, found, term, surface.texels)
     return ProfileView(
         low=told.low,
@@ -229,9 +228,10 @@ def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
     if shown is None:
         raise Refusal("This layer has no material to show a border of.", "")
     plain = shown.model_dump(mode="json")
-    materials = [UUID(value_at(plain, slot)) for slot in compile_blend(shown).slots]
+    tree = compile_blend(shown)
+    materials = [UUID(value_at(plain, slot)) for slot in tree.slots]
     with _DRAWING:
-        return write_png(border_picture(shown, surface.texels(materials, []), WIDTH, HEIGHT))
+        return write_png(border_picture(shown, tree, surface.texels(materials, []), WIDTH, HEIGHT))
 
 
 @router.get("/surfaces/{ident}/border", response_class=Response)
@@ -250,7 +250,7 @@ def _lens(surface: OpenSurface, lens: AnyLens) -> LensView:
         row = get_surface(session, surface.ident)
         document = resolved_document(session, blend_of(session, surface.ident))
         known = known_on(session, row)
-        bindings = row.bindings
+        names = names_of(row)
     parsed = BlendDocument.model_validate(document)
     faulty = [fault.part for fault in faults(parsed, known)]
     inputs = surface.shape.inputs(0)
@@ -260,7 +260,7 @@ def _lens(surface: OpenSurface, lens: AnyLens) -> LensView:
         tree = lens_tree(lens, parsed, faulty, float(np.min(heights)), float(np.max(heights)), origin)
     except ValueError as error:
         raise Refusal(str(error), "Choose another one.") from error
-    return lens_view(tree, document if tree.document is None else tree.document, bindings)
+    return lens_view(tree, document if tree.document is None else tree.document, names)
 
 
 @router.post("/surfaces/{ident}/lens")

@@ -7,14 +7,13 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend.references import readings
 from ashblend.core.surface.kinds.cells import EDGES, CellSites
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.sets import NewSet, added_set, removed_level, removed_set
 from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms
 from ashblend.session.outcome import Outcome
 from ashblend.session.surface import OpenSurface
-from ashblend.store.blends import blend_document
+from ashblend.store.blends import blend_document, names_of
 from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["prepare"])
@@ -63,14 +62,8 @@ async def get_cells(ident: UUID, rooms: OpenRooms) -> list[CellsView]:
 
 def _readers(session: Session, surface: UUID, channel_set: UUID) -> list[str]:
     document = blend_document(session, surface)
-    own = get_surface(session, surface).bindings
-    return list(
-        dict.fromkeys(
-            found.name
-            for found in readings(document, off=True)
-            if own.get(str(found.channel_set), str(found.channel_set)) == str(channel_set)
-        )
-    )
+    read = names_of(get_surface(session, surface)).readings(document, off=True)
+    return list(dict.fromkeys(found.name for found in read if found.channel_set == channel_set))
 
 
 def _removed(surface: OpenSurface, channel_set: UUID) -> Outcome:

@@ -1,7 +1,6 @@
 """Surfaces: import, view, geometry."""
 
 import json
-from functools import lru_cache
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -13,7 +12,6 @@ from sqlalchemy.orm import Session
 
 from ashblend.core.arrays import F32
 from ashblend.core.blend.inputs import SurfaceInputs
-from ashblend.core.blend.references import Known
 from ashblend.core.brush.defaults import FirstSizes, first_sizes
 from ashblend.core.prepare.face_sets import Unit, faces_like
 from ashblend.core.sets.document import ChannelSetDocument
@@ -23,7 +21,7 @@ from ashblend.server.compiled import BlendView, blend_view
 from ashblend.server.routes.parts import DatabaseSession, Json, Name, OpenDatabase, OpenRooms
 from ashblend.session.surface import OpenSurface
 from ashblend.store import bin
-from ashblend.store.blends import blend_of, known_on, resolved_document
+from ashblend.store.blends import blend_of, known_on, names_of, resolved_document
 from ashblend.store.errors import Missing
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.surfaces import (
@@ -73,18 +71,11 @@ class NewName(BaseModel):
     name: Name
 
 
-@lru_cache(maxsize=32)
-def _compiled_once(ident: UUID, revision: int, document: str, bindings: str, known: Known) -> BlendView:
-    """A blend is compiled once, however many windows ask for it."""
-    return blend_view(ident, revision, json.loads(document), json.loads(bindings), known)
-
-
 def blend_view_of(session: Session, surface: Surface) -> BlendView:
     """The blend that a surface is shaded by."""
     blend = blend_of(session, surface.id)
-    document = json.dumps(resolved_document(session, blend))
-    known = known_on(session, surface)
-    return _compiled_once(blend.id, blend.revision, document, json.dumps(surface.bindings), known)
+    document, known = resolved_document(session, blend), known_on(session, surface)
+    return blend_view(blend.id, blend.revision, document, names_of(surface), known)
 
 
 def _view(session: Session, row: Surface) -> SurfaceView:
@@ -117,7 +108,7 @@ def get_surface_blend(
         return blend_view_of(session, surface)
     blend = blend_of(session, ident)
     document = resolved_document(session, blend)
-    return blend_view(blend.id, blend.revision, document, surface.bindings, known_on(session, surface), only)
+    return blend_view(blend.id, blend.revision, document, names_of(surface), known_on(session, surface), only)
 
 
 @router.get("/surfaces/{ident}/sets/{channel_set}")

@@ -6,14 +6,15 @@ import numpy as np
 
 from ashblend.core.arrays import U8
 from ashblend.core.blend.border import BorderStyle
-from ashblend.core.blend.compile import compile_blend
+from ashblend.core.blend.compile import BlendTree
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.blend.layers.cover import CoverLayer
 from ashblend.core.blend.layers.relief import ReliefLayer
-from ashblend.core.emit.numpy_reference import Textures, evaluate
-from ashblend.core.emit.parameters import parameter_values
+from ashblend.core.emit.numpy_reference import Textures
+from ashblend.core.emit.work_out import WorkOut
 from ashblend.core.materials.texture_set import encode_srgb
 from ashblend.core.recipe.document import of_channel
+from ashblend.core.surface.at_places import seen
 
 MASK = UUID(int=0)
 LIGHT = np.array([-0.45, 0.72, 0.52])
@@ -46,9 +47,10 @@ def bordered_blend(document: BlendDocument, layer: str, style: BorderStyle) -> B
     return BlendDocument(ground=ground, layers=(own.model_copy(update=changes),))
 
 
-def border_picture(document: BlendDocument, textures: Textures, width: int, height: int) -> U8:
-    """(height, width, 3) sRGB of a `bordered_blend`; two of the layer's tiles across."""
-    tree = compile_blend(document)
+def border_picture(
+    document: BlendDocument, tree: BlendTree, textures: Textures, width: int, height: int
+) -> U8:
+    """(height, width, 3) sRGB of a `bordered_blend` and its tree; two of the layer's tiles across."""
     layer = document.layers[0]
     assert isinstance(layer, CoverLayer | ReliefLayer)
     across = np.arange(width) / max(1, width - 1)
@@ -62,14 +64,12 @@ def border_picture(document: BlendDocument, textures: Textures, width: int, heig
     inputs = {
         "position": np.column_stack([u.reshape(-1) * metres, np.zeros(count), v.reshape(-1) * metres]),
         "normal": up,
-        "view": up,
-        "away": np.zeros((count, 1)),
         "weights0": weights,
     }
+    inputs |= seen(inputs)
     facts = {"origin_x": 0.0, "origin_y": 0.0, "origin_z": 0.0, "metres_per_uv": 1.0, "time": 0.0}
     nodes = {"albedo": tree.look.albedo, "normal": tree.look.normal, "occlusion": tree.look.occlusion}
-    parameters = parameter_values(nodes, document.model_dump(mode="json"), facts)
-    found = evaluate(nodes, inputs, parameters, textures)
+    found = WorkOut(nodes, document.model_dump(mode="json"), facts, textures).at(inputs, count)
     light = LIGHT / np.linalg.norm(LIGHT)
     lit = 0.3 + 1.1 * np.clip(found["normal"] @ light, 0, 1)[:, None]
     colour = np.clip(found["albedo"] * lit * (0.4 + 0.6 * found["occlusion"]), 0, 1)
