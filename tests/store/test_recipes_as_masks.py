@@ -11,6 +11,7 @@ from ashblend.core.recipe.document import Recipe, of_channel
 from ashblend.core.surface.undercoat import digest
 
 change = importlib.import_module("ashblend.store.migrations.versions.0005_recipes_as_masks")
+by_identity = importlib.import_module("ashblend.store.migrations.versions.0010_overrides_by_identity")
 SET, MATERIAL = str(UUID(int=5)), str(UUID(int=6))
 MASK = {"kind": "channel", "channel_set": SET, "channel": 2}
 LAYER = {
@@ -36,10 +37,12 @@ def test_a_mask_of_one_channel_is_a_recipe_of_one_term_everywhere():
 
 def test_overrides_of_variants_lead_to_the_same_values():
     overrides = {"/layers/0/mask/channel": 1, "/layers/0/bite": -2.0}
-    variant = change._blend({"name": "V", "overrides": overrides})
+    variant = by_identity._variant(change._blend(BLEND), change._blend({"name": "V", "overrides": overrides}))
+    assert set(variant["overrides"]) == {"/layers/a/mask/terms/t1/source/channel", "/layers/a/bite"}
     shown = resolved(change._blend(BLEND), variant["overrides"])["layers"][0]
     assert shown["mask"]["terms"][0]["source"]["channel"] == 1 and shown["bite"] == -2
     whole = change._blend({"name": "V", "overrides": {"/layers/0/mask": {**MASK, "channel": 3}}})
+    whole = by_identity._variant(change._blend(BLEND), whole)
     shown = resolved(change._blend(BLEND), whole["overrides"])["layers"][0]
     assert shown["mask"]["terms"][0]["source"]["channel"] == 3
 

@@ -9,10 +9,10 @@ from uuid import UUID
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ashblend.core.blend.variant import changed_pointers
 from ashblend.core.channels.channel import Channel
 from ashblend.core.surface.state import SurfaceState
 from ashblend.core.tree.host import value_at
+from ashblend.core.tree.pointers import changed_pointers
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta, unpack_deltas
 from ashblend.store.documents import get_row, write_document

@@ -160,7 +160,7 @@ def test_a_browser_that_cannot_draw_is_told_so_and_the_rest_is_there(page, db):
     page.add_init_script(WITHOUT)
     page.expected_errors = True
     page.goto(f"/surface/{sample.surface}")
-    expect(page.get_by_role("alert")).to_contain_text("it gives no WebGL 2")
+    expect(page.get_by_test_id("viewport").get_by_role("alert")).to_contain_text("it gives no WebGL 2")
     expect(page.get_by_text("Loading the surface")).to_have_count(0)
     expect(page.get_by_label("Channel to paint on")).to_be_visible()
     expect(page.get_by_label("Layers", exact=True)).to_be_visible()

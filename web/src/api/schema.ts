@@ -5873,6 +5873,7 @@ export interface components {
          *     low, high: the source's values that become 0 and 1, in its own units; high below low falls, both
          *     alike make a clean step. curve: over the result, or None for straight. invert: one minus it.
          *     op: how it goes onto what the terms before made; amount: how much of that. on: whether it counts.
+         *     id: what it is known by in its recipe, wherever it stands there.
          */
         Term: {
             /**
@@ -5886,6 +5887,11 @@ export interface components {
              * @default 1
              */
             high: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /**
              * Invert
              * @default false

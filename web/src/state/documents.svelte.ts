@@ -208,7 +208,7 @@ export class Documents {
   async pasteLayer(copied: Layer): Promise<void> {
     const found = await adopted(this.studio, { layer: $state.snapshot(copied) as Layer });
     if (!found?.layer) return;
-    const own = layers.withFreeId(this.blend, found.layer);
+    const own = layers.withFreshId(found.layer);
     this.edit((document) => layers.withTop(document, own));
     this.studio.openLayer = own.id;
   }

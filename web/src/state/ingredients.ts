@@ -1,5 +1,6 @@
 /** What blends and recipes are made of, as the server knows it: kinds of layer, sources, first values. */
 
+import { freshId } from "./layers";
 import { answer, server } from "./server";
 import type { ChannelAddress, Ingredients, KindView, Recipe, Source, SourceView, Term } from "./types";
 
@@ -18,7 +19,7 @@ export const sourceOf = (kind: string): SourceView => known!.sources.find((s) =>
 /** A new term that begins with a source. */
 export function freshTerm(source: Source, op: Term["op"] = "set"): Term {
   const [low, high] = sourceOf(source.kind).ends as [number, number];
-  return { ...(known!.term as unknown as Term), source, low, high, op };
+  return { ...(known!.term as unknown as Term), id: freshId(), source, low, high, op };
 }
 
 /** Whether something that a measure asks to be picked is not. */

@@ -31,13 +31,8 @@ export function changed(document: BlendDocument, id: string, change: Partial<Lay
 /** The material that a layer lays, where its kind has one. */
 export const materialOf = (layer: Layer): string | null => ("material" in layer ? layer.material : null);
 
-/** An id that no layer has. */
-function freeId(document: BlendDocument): string {
-  const taken = new Set(document.layers.map((l) => l.id));
-  let number = document.layers.length + 1;
-  while (taken.has(`layer-${number}`)) number++;
-  return `layer-${number}`;
-}
+/** An id that no layer or term has, and none ever had. */
+export const freshId = (): string => Math.random().toString(36).slice(2, 12);
 
 /** The channel that a mask is, when it is nothing else. */
 export function onlyChannel(mask: Recipe): ChannelAddress | null {
@@ -63,7 +58,7 @@ export function fresh(
   const material =
     (kind.kind === "relief" ? (free.find((m) => m.relief) ?? materials.find((m) => m.relief)) : free[0]) ??
     materials[0];
-  const made = { ...first, id: freeId(document), name: kind.title, mask };
+  const made = { ...first, id: freshId(), name: kind.title, mask };
   if (!("mapping" in first) || !material) return made;
   const { projection } = document.ground.mapping;
   const mapping = { ...first.mapping, projection, metres_per_tile: tile };
@@ -77,16 +72,16 @@ export const withTop = (document: BlendDocument, layer: Layer): BlendDocument =>
 export function doubled(document: BlendDocument, id: string): { document: BlendDocument; id: string } {
   const at = document.layers.findIndex((layer) => layer.id === id);
   const layer = document.layers[at]!;
-  const copy = { ...layer, id: freeId(document), name: `${layer.name} 2`.slice(0, 60) } as Layer;
+  const copy = { ...layer, id: freshId(), name: `${layer.name} 2`.slice(0, 60) } as Layer;
   const layers = [...document.layers];
   layers.splice(at + 1, 0, copy);
   return { document: withLayers(document, layers), id: copy.id };
 }
 
 /** A layer of another blend for the top of this one. */
-export const withFreeId = (document: BlendDocument, layer: Layer): Layer => ({
+export const withFreshId = (layer: Layer): Layer => ({
   ...layer,
-  id: freeId(document),
+  id: freshId(),
   group: null,
 });
 

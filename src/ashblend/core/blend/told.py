@@ -3,8 +3,8 @@
 from typing import Any
 
 from ashblend.core.blend.document import BlendDocument
-from ashblend.core.blend.variant import changed_pointers
 from ashblend.core.tree.host import value_at
+from ashblend.core.tree.pointers import changed_pointers
 
 # Keys of documents as the page names them, and what their numbers are shown in: times and unit.
 WORDS = {

@@ -1,45 +1,68 @@
-"""Variants: a blend with other materials or settings, as a set of overrides by JSON pointer (RFC 6901).
+"""Variants: a blend with other materials or settings, as overrides of what stands in it.
 
 An override replaces a value that is there; it never adds or removes one, so that a variant has the layers of its
-blend and shares its shader as far as the values allow.
+blend and shares its shader as far as the values allow. It is found as by a JSON pointer (RFC 6901), but for lists of
+things with ids, layers, groups and terms: these are entered by the id. Whoever puts a layer below another, or a term
+before it, leaves every variant as it was.
 """
 
 import copy
+from collections.abc import Mapping
 from typing import Any
 
 from ashblend.core.blend.document import BlendDocument
 
-Overrides = dict[str, Any]
+# Way to the value, and the value.
+Overrides = Mapping[str, Any]
 
 
 def resolved(document: dict[str, Any], overrides: Overrides) -> dict[str, Any]:
     """A blend document (plain JSON) with overrides put in.
 
-    Raises ValueError where a pointer leads nowhere or what comes out is no blend.
+    Raises ValueError where a way leads nowhere or what comes out is no blend.
     """
-    out = copy.deepcopy(document)
-    for pointer, value in overrides.items():
-        *way, last = pointer.split("/")[1:]
-        at: Any = out
+    # As it is written now: what an older version stored has terms without ids.
+    out = BlendDocument.model_validate(copy.deepcopy(document)).model_dump(mode="json")
+    for way, value in overrides.items():
+        *steps, last = way.split("/")[1:]
         try:
-            for step in way:
-                at = at[int(step)] if isinstance(at, list) else at[step]
-            key = int(last) if isinstance(at, list) else last
-            at[key]
-            at[key] = value
-        except (KeyError, IndexError, TypeError, ValueError) as error:
-            raise ValueError(f"{pointer} leads nowhere in this blend") from error
+            at: Any = out
+            for step in steps:
+                at = _entry(at, step)
+            _entry(at, last)
+            at[_place(at, last)] = value
+        except (KeyError, StopIteration, TypeError, IndexError) as error:
+            raise ValueError(f"{way} leads nowhere in this blend") from error
     return BlendDocument.model_validate(out).model_dump(mode="json")
 
 
-def changed_pointers(before: Any, after: Any, at: str = "") -> list[str]:
-    """Pointers to the smallest parts in which two JSON documents differ."""
+def _place(at: Any, step: str) -> Any:
+    if isinstance(at, list):
+        return next(n for n, entry in enumerate(at) if entry["id"] == step)
+    return step
+
+
+def _entry(at: Any, step: str) -> Any:
+    return at[_place(at, step)]
+
+
+def overrides_between(before: Any, after: Any, at: str = "") -> dict[str, Any]:
+    """What makes one document the other: the smallest parts that differ, by their ways. Where lists hold other things,
+    or in another order, the list is the part.
+    """
     if isinstance(before, dict) and isinstance(after, dict) and before.keys() == after.keys():
-        return [p for key in before for p in changed_pointers(before[key], after[key], f"{at}/{key}")]
-    if isinstance(before, list) and isinstance(after, list) and len(before) == len(after):
-        return [
-            p
-            for i, (a, b) in enumerate(zip(before, after, strict=True))
-            for p in changed_pointers(a, b, f"{at}/{i}")
-        ]
-    return [] if before == after else [at]
+        parts = [(f"{at}/{key}", before[key], after[key]) for key in before]
+    elif _ids(before) and _ids(before) == _ids(after):
+        parts = [(f"{at}/{a['id']}", a, b) for a, b in zip(before, after, strict=True)]
+    else:
+        return {} if before == after else {at: after}
+    return {
+        way: value for part in parts for way, value in overrides_between(part[1], part[2], part[0]).items()
+    }
+
+
+def _ids(value: Any) -> list[str]:
+    """Of a list of things with ids; empty for anything else."""
+    if not isinstance(value, list) or not all(isinstance(entry, dict) and entry.get("id") for entry in value):
+        return []
+    return [entry["id"] for entry in value]

@@ -28,7 +28,8 @@ from ashblend.core.survey.protocol import MeasureDocument
 
 def digest(recipe: Recipe) -> str:
     """Short name of a recipe's contents. What is as at first is left out: settings that come later change no name."""
-    return hashlib.sha256(recipe.model_dump_json(exclude_defaults=True).encode()).hexdigest()[:16]
+    contents = recipe.model_dump_json(exclude_defaults=True, exclude={"terms": {"__all__": {"id"}}})
+    return hashlib.sha256(contents.encode()).hexdigest()[:16]
 
 
 def measures_of(recipe: Recipe) -> list[MeasureDocument]:

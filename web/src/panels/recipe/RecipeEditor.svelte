@@ -5,6 +5,7 @@
   import { freshTerm, sourceOf } from "../../state/ingredients";
   import { bringPicture } from "../../state/pictures";
   import type { Studio } from "../../state/studio.svelte";
+  import { freshId } from "../../state/layers";
   import type { Recipe, Source, Term } from "../../state/types";
   import RecipeFoot from "./RecipeFoot.svelte";
   import TermCard from "./TermCard.svelte";
@@ -40,7 +41,7 @@
   /** A new term of a source, as fits the surface. */
   function fresh(source: Source, op: Term["op"]): Term {
     const fits = studio.surveys.fitting?.terms[source.kind];
-    return fits ? { ...(fits as unknown as Term), op } : freshTerm(source, op);
+    return fits ? { ...(fits as unknown as Term), id: freshId(), op } : freshTerm(source, op);
   }
 
   async function add(kind: string): Promise<void> {

@@ -6,6 +6,7 @@
   import { copied, copy } from "../../state/copied.svelte";
   import { ingredients } from "../../state/ingredients";
   import { adopted } from "../../state/keptRecipes.svelte";
+  import { freshId } from "../../state/layers";
   import { terrainOf } from "../../state/sites";
   import type { Studio } from "../../state/studio.svelte";
   import type { Recipe } from "../../state/types";
@@ -35,7 +36,8 @@
   async function lay(from: Recipe, below: boolean): Promise<void> {
     const found = await adopted(studio, { recipe: $state.snapshot(from) as Recipe });
     if (!found?.recipe) return;
-    const terms = below ? [...recipe.terms, ...found.recipe.terms] : found.recipe.terms;
+    const laid = found.recipe.terms.map((term) => ({ ...term, id: freshId() }));
+    const terms = below ? [...recipe.terms, ...laid] : laid;
     onchange({ ...recipe, terms: terms.slice(0, MOST) });
   }
 </script>
