@@ -92,6 +92,7 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
             data,
             intake.facts,
             [NewChannelSet(s.document, s.channels) for s in intake.sets],
+            read,
         )
         channel_set = channel_sets_of(session, surface.id)[0].id
         mapping = Mapping(projection="uv", metres_per_tile=0.5)

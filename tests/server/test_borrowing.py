@@ -28,7 +28,7 @@ def beside(db, sample: Sample, mesh=None) -> Sample:
     with db.begin() as session:
         taken = take_in(read, mesh_vertices(read))
         sets = [NewChannelSet(s.document, s.channels) for s in taken.sets]
-        made = create_surface(session, sample.project, "Rough", "rough.glb", data, taken.facts, sets)
+        made = create_surface(session, sample.project, "Rough", "rough.glb", data, taken.facts, sets, read)
         made.blend_id = sample.blend
         own = channel_sets_of(session, made.id)[0].id
         made.bindings = {str(sample.channel_set): str(own)}

@@ -54,7 +54,7 @@ def test_what_is_only_looked_at_leaves_nothing(client, db):
     assert looked["standing"]["z"] == [70.0, 70.0, 0.0]
     from datetime import timedelta
 
-    assert sweep_all(db, timedelta(0)).blobs == 1
+    assert sweep_all(db, timedelta(0)).blobs == 2, "the file, and what it was read as"
     body = {"file": looked["file"], "name": looked["name"]}
     gone = client.post(f"/api/projects/{sample.project}/surfaces", json=body)
     assert gone.status_code == 404 and "file" in gone.json()["problem"]

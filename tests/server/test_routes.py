@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import replace
 from pathlib import Path
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from sqlalchemy import func, select
 
 from ashblend.core.blend import drawn
 from ashblend.core.blend.compile import compile_blend
+from ashblend.core.formats import registry
 from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
@@ -215,6 +217,30 @@ def test_a_painted_glb_goes_out_with_everything_else_as_it_came(client, db):
                 np.testing.assert_array_equal(
                     values, np.frombuffer(binary, np.uint8, 160, start).reshape(40, 4)
                 )
+
+
+def test_a_file_is_read_once_on_its_way_in_and_never_again(client, db, monkeypatch):
+    """Looked at, taken in, opened, told how it would go out, exported; and after a change that makes it a new file."""
+    sample = small_project(db)
+    read = []
+    glb = next(f for f in registry.FORMATS if f.suffix == ".glb")
+    counting = replace(glb, read=lambda *given: read.append(1) or glb.read(*given))
+    monkeypatch.setattr(registry, "FORMATS", [counting if f is glb else f for f in registry.FORMATS])
+    original = split_glb(rich_glb(seed=7))[1]
+    surface = upload(client, sample.project, "rich.glb", rich_glb(seed=7)).json()["id"]
+    [found] = client.get(f"/api/surfaces/{surface}").json()["channel_sets"][:1]
+    wanted = {"channel_set": found["id"], "kind": "glb", "attribute": "mask"}
+
+    def outlook() -> str | None:
+        return client.get(f"/api/surfaces/{surface}/export/outlook").json()["levels"][0]["new_because"]
+
+    out = client.get(f"/api/surfaces/{surface}/export", params=wanted).content
+    assert outlook() is None and split_glb(out)[1].startswith(original)
+    client.post(f"/api/surfaces/{surface}/placing", json={"metres_per_unit": 2.0}).raise_for_status()
+    out = client.get(f"/api/surfaces/{surface}/export", params=wanted).content
+    assert outlook() == "the vertices lie elsewhere than in your file"
+    assert not split_glb(out)[1].startswith(original)
+    assert len(read) == 1
 
 
 @pytest.mark.parametrize("kind", ["glb", "ply", "ply-ascii", "obj"])

@@ -274,6 +274,25 @@ def test_a_measure_that_a_restart_interrupted_is_taken_up(database, db, sample, 
         assert unfinished_jobs(session, sample.surface) == []
 
 
+def test_a_measure_that_was_done_when_the_server_was_killed_is_laid_at_the_next_start(database, db, sample):
+    """All that takes long is kept; what was left to do was to run the undercoat."""
+    with started(database) as client, window(client, sample) as talk:
+        ask(talk, sample, HIDDEN)
+        talk.until("saved")
+        wanted = talk.values[:, 0].copy()
+        [wish] = [row.wish for row in _jobs(db)]
+        talk.say({"type": "undo"})
+        talk.until("saved")
+    assert wanted.any()
+    with db.begin() as session:
+        row = session.query(Job).one()
+        row.state, row.wish = "running", wish
+    with started(database) as client, window(client, sample) as talk:
+        talk.until("saved")
+        np.testing.assert_array_equal(talk.values[:, 0], wanted)
+    assert [(row.state, row.problem) for row in _jobs(db)] == [("ended", "")]
+
+
 def _jobs(db) -> list[Job]:
     with db() as session:
         return list(session.query(Job).all())
@@ -406,7 +425,7 @@ def test_what_stands_around_hides_when_asked_and_moving_it_makes_that_stale(clie
     read = read_mesh("roof.glb", data)
     with db.begin() as session:
         facts = take_in(read, mesh_vertices(read)).facts
-        create_surface(session, sample.project, "Roof", "roof.glb", data, facts, [])
+        create_surface(session, sample.project, "Roof", "roof.glb", data, facts, [], read)
     url = f"/api/surfaces/{sample.surface}/surroundings"
     seen = client.get(url).json()
     other = next(iter(seen["others"]))
@@ -441,7 +460,7 @@ def test_distance_may_go_to_one_of_those_around_and_asks_nothing_of_the_others(c
         read = read_mesh(f"{name}.glb", data)
         with db.begin() as session:
             facts = take_in(read, mesh_vertices(read)).facts
-            create_surface(session, sample.project, name, f"{name}.glb", data, facts, [])
+            create_surface(session, sample.project, name, f"{name}.glb", data, facts, [], read)
     others = {name: ident for ident, name in client.get(url).json()["others"].items()}
 
     def stand(**above: float) -> None:

@@ -67,7 +67,7 @@ def _add_surface(
     read = read_mesh(file, data)
     intake = take_in(read, mesh_vertices(read))
     made_set = channel_set(mesh)
-    surface = create_surface(session, project, name, file, data, intake.facts, [made_set.new])
+    surface = create_surface(session, project, name, file, data, intake.facts, [made_set.new], read)
     made_set.keep(session, surface)
     made = create_blend(session, project, blend(channel_sets_of(session, surface.id)[0].id))
     surface.blend_id = made.id

@@ -34,7 +34,6 @@ from ashblend.core.terrain.terrain import Terrain, terrain_of
 from ashblend.demo.skerry import TIDE, skerry_heights
 from ashblend.demo.undercoats import Undercoated, run_undercoats
 from ashblend.store.blends import create_blend
-from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 from ashblend.store.surroundings import write_surroundings
 
@@ -261,9 +260,8 @@ def add_skerry(session: Session, project: UUID, materials: Materials, slipway: U
     facts = {**shape_of(state.mesh).facts(), "colour_sets": 0, "notes": [], "all_white": []}
     data = NPY.write(terrain.heights)
     surface = create_surface(
-        session, project, "Skerry", "skerry.npy", data, facts, [*(s.new for s in sets), heights]
+        session, project, "Skerry", "skerry.npy", data, facts, [*(s.new for s in sets), heights], state.mesh
     )
-    surface.geometry = put_mesh(session, state.mesh)
     for entry in sets:
         entry.keep(session, surface)
     first, second = (row.id for row in channel_sets_of(session, surface.id)[:2])

@@ -12,19 +12,18 @@ from sqlalchemy.exc import SQLAlchemyError
 from ashblend.core.formats.errors import Limits
 from ashblend.core.progress import Progress
 from ashblend.core.recipe.document import Recipe
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.refusal import Refusal
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live.messages import JobNews, Refused
-from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Surveying
-from ashblend.server.plans import work_for
-from ashblend.server.wishes import ANY_WISH, AnyWish, Survey
+from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Done, Room, Surveying
 from ashblend.session import surveying
+from ashblend.session.plans import work_for
 from ashblend.session.surface import OpenSurface
+from ashblend.session.wishes import ANY_WISH, AnyWish, Survey
 from ashblend.store.errors import StaleRevision
 from ashblend.store.jobs import job_input, unfinished_jobs
-
-# How often is looked whether a stroke has ended.
 
 
 class JobView(BaseModel):
@@ -46,11 +45,18 @@ def job_news(job: Job) -> JobNews:
 
 
 async def start_job(
-    board: Board, room: Room, wish: AnyWish, limits: Limits, data: bytes | None = None
+    board: Board,
+    room: Room,
+    wish: AnyWish,
+    limits: Limits,
+    data: bytes | None = None,
+    read: Mesh | None = None,
 ) -> JobView:
-    """Begin working a wish out; news go to all windows of the surface. data: its uploaded file."""
+    """Begin working a wish out; news go to all windows of the surface. data: its uploaded file, and the mesh that it was
+    read as where it is one.
+    """
     surface = room.surface
-    title, work = await room.call(work_for, surface, wish, data, limits)
+    title, work = await room.call(work_for, surface, wish, data, limits, read)
     job = await asyncio.to_thread(
         board.start,
         surface.ident,
@@ -64,19 +70,25 @@ async def start_job(
     return JobView(id=job.id, title=job.title)
 
 
-async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = None) -> bool:
-    """Begin what must be measured before an undercoat can be run; False where it can be run at once.
+async def survey(
+    board: Board, room: Room, wish: Survey, ident: UUID | None = None, patient: bool = True
+) -> Done | None:
+    """Run an undercoat; or begin what must be measured before, and None: when all is there, it is run as one step.
 
-    Windows see it rough first. When all is there the undercoat is run as one step. A later wish about the same channel
-    takes the place of one under way. ident: of a job that is taken up. Raises Refusal.
+    Windows see it rough first. A later wish about the same channel takes the place of one under way. ident: of a job
+    that is taken up. patient: waits for a stroke that is being painted. Raises Refusal.
     """
     surface = room.surface
-    found = await room.call(surveying.wanted, surface, wish.on, wish.recipe, wish.layer)
+    work = partial(surveying.undercoat, surface, wish.on, wish.recipe, wish.layer)
+    while (found := await room.attempt(work)) is None:
+        if not patient:
+            surface.require_quiet()
+        await room.quiet()
     before = room.surveys.pop(wish.on, None)
     if before is not None:
         await asyncio.to_thread(board.drop, before.job)
-    if found is None:
-        return False
+    if isinstance(found, Done):
+        return found
 
     def show() -> None:
         room.run_soon(_show_roughly(room, wish, found.recipe))
@@ -113,7 +125,7 @@ async def survey(board: Board, room: Room, wish: Survey, ident: UUID | None = No
     if not _current(room, wish) and board.find(named) is not None and not _over(board, named):
         # Another wish took its place while it was being kept.
         await asyncio.to_thread(board.drop, named)
-    return True
+    return None
 
 
 def _over(board: Board, ident: UUID) -> bool:
@@ -158,13 +170,11 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
     current = _current(room, wish)
     if current:
         del room.surveys[wish.on]
-    tell = None
+    done = None
     try:
         # On another mesh by now it begins anew.
-        if job.state == "done" and current and not await survey(board, room, wish):
-            undercoat = partial(surveying.run_when_quiet, room.surface, wish.on, wish.recipe, wish.layer)
-            while (tell := await room.act_if(undercoat)) is None:
-                await room.quiet()
+        if job.state == "done" and current:
+            done = await survey(board, room, wish)
     except (Refusal, StaleRevision) as error:
         room.tell(Refused(problem=str(error), remedy=getattr(error, "remedy", "Run it again.")))
     except SQLAlchemyError:
@@ -173,8 +183,8 @@ async def _finish(board: Board, room: Room, wish: Survey, job: Job) -> None:
         room.finishing.discard(job.id)
         if wish.on not in room.surveys:
             room.tell(*await room.show(surveying.as_kept, room.surface, wish.on))
-        if tell is not None:
-            tell()
+        if done is not None:
+            done.tell()
         await asyncio.to_thread(board.drop, job.id)
 
 
@@ -188,6 +198,18 @@ def _lost(board: Board, surface: OpenSurface) -> list[tuple[UUID, str, dict[str,
         ]
 
 
+async def _take_up_survey(board: Board, room: Room, wish: Survey, ident: UUID) -> None:
+    try:
+        done = await survey(board, room, wish, ident)
+    except Refusal as refusal:
+        await asyncio.to_thread(board.end, ident, str(refusal))
+        return
+    if done is not None:
+        # All had been measured when the server ended.
+        await asyncio.to_thread(board.end, ident, "")
+        done.tell()
+
+
 async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
     """Begin anew what was under way on a surface when the server ended, or note that it cannot be."""
     surface = room.surface
@@ -197,10 +219,7 @@ async def take_up_jobs(board: Board, room: Room, limits: Limits) -> None:
             continue
         parsed = ANY_WISH.validate_python(wish)
         if isinstance(parsed, Survey):
-            with contextlib.suppress(Refusal):
-                if await survey(board, room, parsed, ident):
-                    continue
-            await asyncio.to_thread(board.end, ident, "There is nothing left to measure.")
+            await _take_up_survey(board, room, parsed, ident)
             continue
         try:
             _, work = await room.call(work_for, surface, parsed, data, limits)

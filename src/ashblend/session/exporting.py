@@ -13,7 +13,6 @@ from ashblend.core.formats.glb_write import add_to_glb, build_glb
 from ashblend.core.formats.obj import write_obj
 from ashblend.core.formats.origin import why_new_file
 from ashblend.core.formats.ply import write_ply
-from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.open_set import OpenSet
@@ -21,6 +20,7 @@ from ashblend.core.surface.refusal import Refusal
 from ashblend.session.surface import OpenSurface
 from ashblend.store.blobs import get_blob
 from ashblend.store.database import Sessions
+from ashblend.store.states import mesh_that_came
 from ashblend.store.surfaces import get_surface
 
 Attribute = Literal["mask", "colour"]
@@ -45,23 +45,17 @@ def in_order(surface: OpenSurface, level: int) -> list[OpenSet]:
     return sorted(found, key=lambda s: LAST if s.document.place is None else s.document.place)
 
 
-def _source(sessions: Sessions, ident: UUID) -> tuple[str, str, bytes]:
-    """The surface's name, and the name and the bytes of the file that it came from."""
+def new_because(sessions: Sessions, ident: UUID, mesh: Mesh) -> str | None:
+    """Why a GLB of level 0 is a new file, or None. mesh: as it is now."""
     with sessions() as session:
         row = get_surface(session, ident)
-        return row.name, row.file_name, get_blob(session, row.source)
-
-
-def new_because(sessions: Sessions, ident: UUID, mesh: Mesh) -> str | None:
-    """Why a GLB of level 0 is a new file, or None. Reads the file again, which takes a while."""
-    return _new_because(mesh, *_source(sessions, ident)[1:])
-
-
-def _new_because(mesh: Mesh, file_name: str, source: bytes) -> str | None:
-    suffix = PurePath(file_name).suffix.lower()
-    if suffix != ".glb":
-        return f"yours is {suffix.lstrip('.').upper()}"
-    return why_new_file(read_mesh(file_name, source), mesh)
+        suffix = PurePath(row.file_name).suffix.lower()
+        if suffix != ".glb":
+            return f"yours is {suffix.lstrip('.').upper()}"
+        if row.came is not None and row.came == row.geometry:
+            return None
+        came = mesh_that_came(session, row)
+    return why_new_file(came, mesh)
 
 
 def _chosen(surface: OpenSurface, wanted: Sequence[UUID], kind: Kind) -> list[OpenSet]:
@@ -127,8 +121,10 @@ def mesh_file(
     sessions, ident = surface.sessions, surface.ident
 
     def write() -> bytes:
-        name, file_name, source = _source(sessions, ident)
-        own = kind == "glb" and level == 0 and _new_because(mesh, file_name, source) is None
-        return _written(mesh, source if own else None, name, weights, kind)
+        own = kind == "glb" and level == 0 and new_because(sessions, ident, mesh) is None
+        with sessions() as session:
+            row = get_surface(session, ident)
+            name, original = row.name, get_blob(session, row.source) if own else None
+        return _written(mesh, original, name, weights, kind)
 
     return write

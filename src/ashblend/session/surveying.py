@@ -37,10 +37,21 @@ class Unmeasured:
     keep: Callable[[MeasureDocument], None]
 
 
-def wanted(
+def undercoat(
+    surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
+) -> Outcome | Unmeasured | None:
+    """Run an undercoat as one step; or, where that takes long, what must be measured before. None while a stroke is open and
+    all is measured. Raises Refusal.
+    """
+    missing = _missing(surface, on, recipe, layer)
+    if missing is not None:
+        return missing
+    return None if surface.painting is not None else measure_undercoat(surface, on, recipe, layer)
+
+
+def _missing(
     surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
 ) -> Unmeasured | None:
-    """What must be measured before an undercoat can be run; None for nothing that takes long. Raises Refusal."""
     found = surface.set_of(on.channel_set)
     if recipe is None and layer is None:
         held = found.document.channels[on.channel].undercoat
@@ -87,15 +98,6 @@ def work_out(work: Unmeasured, show: Callable[[], None], progress: Progress) -> 
         work.keep(measure.itself)
         work.keep(measure)
     return work
-
-
-def run_when_quiet(
-    surface: OpenSurface, on: ChannelAddress, recipe: Recipe | None, layer: str | None
-) -> Outcome | None:
-    """Run the undercoat; None while a stroke is open. Raises Refusal."""
-    if surface.painting is not None:
-        return None
-    return measure_undercoat(surface, on, recipe, layer)
 
 
 def as_kept(surface: OpenSurface, on: ChannelAddress) -> list[AnyChange]:

@@ -54,6 +54,16 @@ def put_blob(session: Session, data: bytes) -> str:
     return sha
 
 
+def put_blobs(session: Session, *data: bytes) -> tuple[str, ...]:
+    """Keep several; their names in the order given."""
+    return tuple(put_blob(session, one) for one in data)
+
+
+def blob_if_there(session: Session, sha: str) -> bytes | None:
+    """The bytes of a blob; None where it is not there any more."""
+    return get_blob(session, sha) if again(session, sha) else None
+
+
 def get_blob(session: Session, sha: str) -> bytes:
     """The bytes of a blob. Raises Missing."""
     size = session.scalar(select(Blob.size).where(Blob.sha == sha))

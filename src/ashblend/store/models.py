@@ -65,7 +65,8 @@ class BlobPart(Base):
 class Surface(Base):
     """A painted mesh.
 
-    source: the imported file. geometry: the mesh as it is now, packed, where it was changed since.
+    source: the imported file. came: the mesh that it was read as, packed. geometry: the mesh as it is now. Older surfaces
+    have neither until something of the mesh is changed: the file is read again.
     shape: revision of the mesh, counting up with every change. checkpoint: the journal entry that the
     tiles include. blend: what it is shaded by. bindings: channel sets of this surface that stand for those
     the blend names, where they are others. removed_at: since when it lies in the bin.
@@ -78,6 +79,7 @@ class Surface(Base):
     name: Mapped[str] = mapped_column(String(60))
     file_name: Mapped[str] = mapped_column(String(255))
     source: Mapped[str] = mapped_column(ForeignKey("blob.sha"), index=True)
+    came: Mapped[str | None] = mapped_column(ForeignKey("blob.sha"))
     geometry: Mapped[str | None] = mapped_column(ForeignKey("blob.sha"))
     facts: Mapped[dict[str, Any]]
     shape: Mapped[int] = mapped_column(default=1)

@@ -58,10 +58,15 @@ def put_mesh(session: Session, mesh: Mesh) -> str:
     return sha
 
 
-def _mesh(session: Session, sha: str) -> Mesh:
-    mesh = unpack_mesh(get_blob(session, sha))
+def kept_mesh(sha: str, packed: bytes) -> Mesh:
+    """A mesh of its kept bytes."""
+    mesh = unpack_mesh(packed)
     _KNOWN[mesh] = sha
     return mesh
+
+
+def _mesh(session: Session, sha: str) -> Mesh:
+    return kept_mesh(sha, get_blob(session, sha))
 
 
 def put_carry(session: Session, carry: Mixed) -> str:
@@ -202,8 +207,13 @@ def sweep_states(session: Session) -> list[str]:
 
 def read_surface_mesh(session: Session, surface: Surface) -> Mesh:
     """The mesh of a surface as it is now. Raises FormatError, Missing."""
-    if surface.geometry is not None:
-        return _mesh(session, surface.geometry)
+    return mesh_that_came(session, surface) if surface.geometry is None else _mesh(session, surface.geometry)
+
+
+def mesh_that_came(session: Session, surface: Surface) -> Mesh:
+    """The mesh that a surface's file was read as. Raises FormatError, Missing."""
+    if surface.came is not None:
+        return _mesh(session, surface.came)
     return distinct_groups(read_mesh(surface.file_name, get_blob(session, surface.source)))
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from ashblend.core.channels.channel import Channel
 from ashblend.core.prepare.facts import mesh_facts
 from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.kinds.registry import SiteKind
 from ashblend.core.surface.kinds.vertices import VertexSites
@@ -19,7 +20,7 @@ from ashblend.store.errors import Missing
 from ashblend.store.journal import deltas_since
 from ashblend.store.models import ChannelSet, Surface
 from ashblend.store.projects import get_project
-from ashblend.store.states import read_surface_mesh
+from ashblend.store.states import put_mesh, read_surface_mesh
 from ashblend.store.tiles import read_channel, stored_undercoat, write_channel, write_dirty
 
 BASE = VertexSites()
@@ -42,13 +43,17 @@ def create_surface(
     data: bytes,
     facts: dict[str, Any],
     channel_sets: Sequence[NewChannelSet],
+    mesh: Mesh,
+    came: Mesh | None = None,
 ) -> Surface:
-    """Keep a surface with its file and channel values."""
+    """Keep a surface with its file and channel values. came: the mesh that its file was read as, where it is another."""
     surface = Surface(
         project_id=project,
         name=name[:60],
         file_name=file_name[-255:],
         source=put_blob(session, data),
+        came=put_mesh(session, came or mesh),
+        geometry=put_mesh(session, mesh),
         facts=facts,
     )
     session.add(surface)

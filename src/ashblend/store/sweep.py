@@ -52,6 +52,7 @@ def _in_levels(part: str) -> Select[tuple[str]]:
 # Everything that refers to a blob. A test holds every foreign key against this list.
 REFERENCES: tuple[Select[tuple[str]], ...] = (
     select(Surface.source),
+    select(Surface.came),
     select(Surface.geometry),
     select(MeshLevel.geometry),
     select(MeshLevel.carry),

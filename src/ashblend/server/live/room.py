@@ -21,11 +21,11 @@ from ashblend.core.surface.undercoat import stale
 from ashblend.server.live.frames import frame_of
 from ashblend.server.live.messages import ChannelFacts, DocumentChanged, HistoryChanged, Refused, Statistics
 from ashblend.server.live.told import Told, hello, told
-from ashblend.server.wishes import Survey
 from ashblend.session.asking import look_about, look_at
 from ashblend.session.outcome import AnyChange, Outcome
 from ashblend.session.strokes import Strokes
 from ashblend.session.surface import OpenSurface
+from ashblend.session.wishes import Survey
 from ashblend.store.errors import Missing
 
 P = ParamSpec("P")
@@ -102,6 +102,13 @@ class Window:
         if text is not None:
             self._waiting -= len(text)
         return text
+
+
+@dataclass(frozen=True)
+class Done:
+    """A step that is done. tell: tells every window of it, and statistics follow."""
+
+    tell: Callable[[], None]
 
 
 @dataclass(frozen=True)
@@ -200,17 +207,17 @@ class Room:
         self._tell_done(done)
         return outcome
 
-    async def act_if(
-        self, work: Callable[P, Outcome | None], *args: P.args, **kwargs: P.kwargs
-    ) -> Callable[[], None] | None:
-        """The same for a step that may not be done now: what tells windows of it, or None."""
+    async def attempt(self, work: Callable[P, Outcome | R], *args: P.args, **kwargs: P.kwargs) -> Done | R:
+        """The same for what may turn out to be no step: windows are told of one by whoever asked for it."""
 
-        def run() -> Told | None:
+        def run() -> Done | R:
             outcome = work(*args, **kwargs)
-            return None if outcome is None else told(outcome)
+            if not isinstance(outcome, Outcome):
+                return outcome
+            done = told(outcome)
+            return Done(lambda: self._tell_done(done))
 
-        done = await self.call(run)
-        return None if done is None else lambda: self._tell_done(done)
+        return await self.call(run)
 
     async def edit(self, work: Callable[P, Outcome], *args: P.args, **kwargs: P.kwargs) -> Outcome:
         """The same as `act` for an edit that came by another way than the socket."""

@@ -47,12 +47,12 @@ from ashblend.server.live.messages import (
 from ashblend.server.live.probe import core_sample
 from ashblend.server.live.room import NOT_KEPT, NOT_KEPT_REMEDY, Room, Window
 from ashblend.server.live.rooms import Rooms
-from ashblend.server.wishes import Survey
 from ashblend.server.wording import told_of
 from ashblend.server.work import survey, take_up_jobs
 from ashblend.session import channels, history, steps, surveying
 from ashblend.session.outcome import Outcome
 from ashblend.session.strokes import PutBack
+from ashblend.session.wishes import Survey
 from ashblend.store.errors import Missing, NothingToUndo
 
 router = APIRouter()
@@ -198,23 +198,20 @@ class _Painter:
                     me.send(frame)
             case MeasureUndercoat():
                 wish = Survey(on=message.on, recipe=message.recipe, layer=message.layer)
-                if await survey(self._board, self._room, wish):
+                done = await survey(self._board, self._room, wish, patient=False)
+                if done is None:
                     me.send(Begun())
-                else:
-                    tell = await self._room.act_if(self._whole(message))
-                    if message.on in self._looked:
-                        # Where a look differed and what is kept did not change, no step would tell it.
-                        self._looked.discard(message.on)
-                        for frame in await show(surveying.as_kept, surface, message.on):
-                            me.send(frame)
-                    if tell is not None:
-                        tell()
+                    return
+                if message.on in self._looked:
+                    # Where a look differed and what is kept did not change, no step would tell it.
+                    self._looked.discard(message.on)
+                    for frame in await show(surveying.as_kept, surface, message.on):
+                        me.send(frame)
+                done.tell()
             case FillOn() | Swap() | StartEmpty() | Undo() | Redo() | Jump():
                 await self._room.act(self._whole(message))
 
-    def _whole(
-        self, message: FillOn | Swap | StartEmpty | MeasureUndercoat | Undo | Redo | Jump
-    ) -> Callable[[], Outcome]:
+    def _whole(self, message: FillOn | Swap | StartEmpty | Undo | Redo | Jump) -> Callable[[], Outcome]:
         surface = self._surface
         match message:
             case FillOn():
@@ -223,8 +220,6 @@ class _Painter:
                 return lambda: channels.swap(surface, message.on, message.other)
             case StartEmpty():
                 return lambda: channels.start_empty(surface, message.channel_set)
-            case MeasureUndercoat():
-                return lambda: channels.measure_undercoat(surface, message.on, message.recipe, message.layer)
             case Jump():
                 return lambda: history.jump(surface, message.number)
             case Undo():

@@ -19,6 +19,7 @@ from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.bundle import Bundle, one_file
 from ashblend.core.formats.errors import Limits
 from ashblend.core.formats.intake import Intake, take_in
+from ashblend.core.formats.mesh_pack import pack_mesh
 from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.sound import plain
 from ashblend.core.materials.mapping import Mapping
@@ -38,9 +39,9 @@ from ashblend.server.routes.parts import Kept, OpenDatabase, OpenRooms, read_upl
 from ashblend.session.outcome import Outcome
 from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import create_blend
-from ashblend.store.blobs import get_blob, put_blob
+from ashblend.store.blobs import blob_if_there, get_blob, put_blobs
 from ashblend.store.projects import get_project, materials_of
-from ashblend.store.states import distinct_groups, put_mesh
+from ashblend.store.states import distinct_groups, kept_mesh
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 
 router = APIRouter(prefix="/api", tags=["imports"])
@@ -107,12 +108,15 @@ def look_at_mesh(request: Request, database: OpenDatabase, files: list[UploadFil
     limits = limits_of(request)
     with decoding():
         bundle = read_bundle(files, limits)
-        mesh = _read(bundle, limits)
+        mesh = distinct_groups(_read(bundle, limits))
+        packed = pack_mesh(mesh)
+    file, sha = database.now(put_blobs, bundle.data, packed)
+    request.app.state.looked.note(file, bundle.name, sha)
     certain = PurePath(bundle.name).suffix.lower() in CERTAIN
     guess = Placing() if certain else guess_placing(mesh)
     standing = {axis: extent_standing(mesh, axis) for axis in TURNS}
     return Looked(
-        file=database.now(put_blob, bundle.data),
+        file=file,
         name=plain(bundle.name)[-255:],
         vertices=mesh.vertex_count,
         triangles=int(mesh.triangles.shape[0]),
@@ -148,9 +152,8 @@ class _TakenMesh:
     intake: Intake
 
 
-def _taken_mesh(data: bytes, new: NewSurface, limits: Limits) -> _TakenMesh:
+def _taken_mesh(read: Mesh, new: NewSurface) -> _TakenMesh:
     """Raises FormatError."""
-    read = read_mesh(new.name, data, limits)
     # What was done to make one file of many is known by whoever looked at them.
     read = replace(read, notes=tuple(dict.fromkeys((*map(plain, new.notes), *read.notes))))
     mesh = placed(read, new.placing)
@@ -162,7 +165,8 @@ def _taken_mesh(data: bytes, new: NewSurface, limits: Limits) -> _TakenMesh:
 def import_surface(session: Session, project: UUID, new: NewSurface, limits: Limits) -> Imported:
     """Take a mesh file in, in one transaction; for scripts, which keep nobody waiting. Raises FormatError, Missing."""
     data = file_for(session, project, new.file)
-    return _keep(session, project, new, data, _taken_mesh(data, new, limits))
+    read = distinct_groups(read_mesh(new.name, data, limits))
+    return _keep(session, project, new, data, _taken_mesh(read, new))
 
 
 def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _TakenMesh) -> Imported:
@@ -171,9 +175,7 @@ def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _
     read, mesh, intake = made.read, made.mesh, made.intake
     sets = [NewChannelSet(s.document, s.channels) for s in intake.sets]
     name = PurePath(new.name).stem or "Surface"
-    surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
-    if mesh is not read:
-        surface.geometry = put_mesh(session, distinct_groups(mesh))
+    surface = create_surface(session, project, name, new.name, data, intake.facts, sets, mesh, read)
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
     ground = Ground(material=material, mapping=Mapping(metres_per_tile=tile))
     surface.blend_id = create_blend(session, project, BlendDocument(ground=ground)).id
@@ -187,8 +189,14 @@ def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _
 def create_new_surface(project: UUID, new: NewSurface, request: Request, database: OpenDatabase) -> Imported:
     """A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused."""
     data = database.now(file_for, project, new.file)
+    known = request.app.state.looked.mesh_of(new.file, new.name)
+    packed = None if known is None else database.now(blob_if_there, known)
     with decoding():
-        made = _taken_mesh(data, new, limits_of(request))
+        if known is None or packed is None:
+            read = distinct_groups(read_mesh(new.name, data, limits_of(request)))
+        else:
+            read = kept_mesh(known, packed)
+        made = _taken_mesh(read, new)
     return database.now(_keep, project, new, data, made)
 
 

@@ -8,9 +8,11 @@ from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
+from ashblend.core.formats.budget import decoding
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.registry import read_mesh
 from ashblend.core.formats.sound import plain
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.open_set import OpenSet
@@ -19,13 +21,13 @@ from ashblend.core.surface.state import SurfaceState
 from ashblend.jobs.board import Board, Job
 from ashblend.jobs.plans import Plan
 from ashblend.server.live.frames import full_frame
-from ashblend.server.plans import MOST_MASK_EDGE, after_plan, keep
 from ashblend.server.routes.imports import limits_of, read_bundle
 from ashblend.server.routes.parts import Kept, OpenBoard, OpenRooms, read_upload
 from ashblend.server.routes.surfaces import geometry_bytes
-from ashblend.server.wishes import AddLevel, Finest, PlanWish, RefineToPicture, Replace, Tolerance
 from ashblend.server.work import JobView, start_job
+from ashblend.session.plans import MOST_MASK_EDGE, after_plan, keep
 from ashblend.session.surface import OpenSurface
+from ashblend.session.wishes import AddLevel, Finest, PlanWish, RefineToPicture, Replace, Tolerance
 
 router = APIRouter(prefix="/api", tags=["prepare"])
 
@@ -41,12 +43,16 @@ async def make_plan(
         return await start_job(board, room, wish, limits_of(request))
 
 
-async def _uploaded_mesh(request: Request, files: list[UploadFile]) -> tuple[str, bytes]:
-    """Name and bytes of a mesh file that can be read."""
+async def _uploaded_mesh(request: Request, files: list[UploadFile]) -> tuple[str, bytes, Mesh]:
+    """Name and bytes of a mesh file, and what it was read as."""
     limits = limits_of(request)
-    bundle = await run_in_threadpool(read_bundle, files, limits)
-    await run_in_threadpool(read_mesh, bundle.name, bundle.data, limits)
-    return plain(bundle.name), bundle.data
+
+    def read() -> tuple[str, bytes, Mesh]:
+        with decoding():
+            bundle = read_bundle(files, limits)
+            return plain(bundle.name), bundle.data, read_mesh(bundle.name, bundle.data, limits)
+
+    return await run_in_threadpool(read)
 
 
 @router.post("/surfaces/{ident}/plans/replacement", status_code=202)
@@ -54,9 +60,9 @@ async def plan_replacement_mesh(
     ident: UUID, request: Request, files: list[UploadFile], rooms: OpenRooms, board: OpenBoard
 ) -> JobView:
     """Carry all paint over to a new version of the mesh. Nothing is changed until the plan is kept."""
-    name, data = await _uploaded_mesh(request, files)
+    name, data, mesh = await _uploaded_mesh(request, files)
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, Replace(file_name=name), limits_of(request), data)
+        return await start_job(board, room, Replace(file_name=name), limits_of(request), data, mesh)
 
 
 @router.post("/surfaces/{ident}/plans/level", status_code=202)
@@ -64,9 +70,9 @@ async def plan_level_file(
     ident: UUID, request: Request, files: list[UploadFile], rooms: OpenRooms, board: OpenBoard
 ) -> JobView:
     """Add a lower level of detail from a file."""
-    name, data = await _uploaded_mesh(request, files)
+    name, data, mesh = await _uploaded_mesh(request, files)
     async with rooms.enter(ident) as room:
-        return await start_job(board, room, AddLevel(file_name=name), limits_of(request), data)
+        return await start_job(board, room, AddLevel(file_name=name), limits_of(request), data, mesh)
 
 
 @router.post("/surfaces/{ident}/plans/picture", status_code=202)

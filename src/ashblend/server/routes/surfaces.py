@@ -51,7 +51,7 @@ def set_view(row: ChannelSet) -> ChannelSetView:
 
 
 class SurfaceView(BaseModel):
-    """facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
+    """facts: of the mesh as it is now, and what was noticed at import.
 
     first: what to begin with on a surface of this size.
     """
@@ -60,7 +60,6 @@ class SurfaceView(BaseModel):
     name: str
     project: UUID
     file_name: str
-    reshaped: bool
     facts: Json
     first: FirstSizes
     channel_sets: list[ChannelSetView]
@@ -85,7 +84,6 @@ def _view(session: Session, row: Surface) -> SurfaceView:
         name=row.name,
         project=row.project_id,
         file_name=row.file_name,
-        reshaped=row.geometry is not None,
         facts=row.facts,
         first=first_sizes(size),
         channel_sets=[set_view(s) for s in channel_sets_of(session, row.id)],

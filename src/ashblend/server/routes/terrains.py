@@ -37,7 +37,6 @@ from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import create_blend
 from ashblend.store.blobs import get_blob, put_blob
 from ashblend.store.projects import materials_of
-from ashblend.store.states import put_mesh
 from ashblend.store.surfaces import NewChannelSet, create_surface, get_surface
 
 router = APIRouter(prefix="/api", tags=["terrains"])
@@ -206,8 +205,7 @@ def _keep(session: Session, project: UUID, new: NewTerrain, data: bytes, intake:
     ground = ground_of(session, project)
     sets = [NewChannelSet(s.document, s.channels, s.sites) for s in intake.sets]
     name = PurePath(new.name).stem or "Terrain"
-    surface = create_surface(session, project, name, new.name, data, intake.facts, sets)
-    surface.geometry = put_mesh(session, intake.mesh)
+    surface = create_surface(session, project, name, new.name, data, intake.facts, sets, intake.mesh)
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
     mapping = Mapping(projection="planar", axis="y", metres_per_tile=tile)
     surface.blend_id = create_blend(

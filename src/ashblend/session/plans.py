@@ -12,6 +12,7 @@ from ashblend.core.prepare.refine import WantedMask
 from ashblend.core.prepare.wanted import grey_of, picture_mask
 from ashblend.core.progress import Progress
 from ashblend.core.sites.lineage import Mixed
+from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.faces import faces_of
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.open_set import OpenSet
@@ -31,7 +32,9 @@ from ashblend.jobs.plans import (
     plan_to_mask,
     plan_unwrap,
 )
-from ashblend.server.wishes import (
+from ashblend.session.outcome import Outcome
+from ashblend.session.surface import OpenSurface
+from ashblend.session.wishes import (
     AddLevel,
     MakeLevel,
     RefineLevels,
@@ -42,8 +45,6 @@ from ashblend.server.wishes import (
     Replace,
     ToMask,
 )
-from ashblend.session.outcome import Outcome
-from ashblend.session.surface import OpenSurface
 
 MOST_VERTICES = 4_000_000
 MOST_LEVELS = 6
@@ -83,10 +84,12 @@ def _require_room_for_level(surface: OpenSurface) -> None:
         raise Refusal(f"There are {MOST_LEVELS} levels already.", "Remove one first.")
 
 
-def work_for(surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits) -> tuple[str, Work]:
+def work_for(
+    surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits, read: Mesh | None = None
+) -> tuple[str, Work]:
     """What to do about a wish, and what to call it; all it needs is taken from the surface here, on its thread.
 
-    data: the uploaded file of a wish that has one. Raises Refusal.
+    data: the uploaded file of a wish that has one. read: what it was read as, where it was. Raises Refusal.
     """
     shape = surface.shape
     shape.require_mesh()
@@ -129,10 +132,10 @@ def work_for(surface: OpenSurface, wish: Any, data: bytes | None, limits: Limits
             return "Making a level", lambda p: plan_level(base, source, mesh, wish.triangles, p)
         case AddLevel():
             _require_room_for_level(surface)
-            level = read_mesh(wish.file_name, data or b"", limits)
+            level = read or read_mesh(wish.file_name, data or b"", limits)
             return "Adding a level", lambda p: plan_level_of_file(base, mesh, level, wish.file_name, p)
         case Replace():
-            new = read_mesh(wish.file_name, data or b"", limits)
+            new = read or read_mesh(wish.file_name, data or b"", limits)
             return "Carrying over", lambda p: plan_replacement(base, mesh, levels, new, wish.file_name, p)
         case _:
             return "Unwrapping", lambda p: plan_unwrap(base, mesh, levels, p)
