@@ -53,6 +53,18 @@ class _OpenStroke:
     lifted: float | None = None
 
 
+@dataclass(frozen=True)
+class Turn:
+    """changes: by what was printed. over: the stroke is to be ended now; why: what its window should know about that.
+    rests: nothing waits to be printed.
+    """
+
+    changes: list[AnyChange]
+    over: bool
+    rests: bool
+    why: str | None = None
+
+
 class Strokes:
     """The stroke that is being painted on a surface, if any."""
 
@@ -135,23 +147,29 @@ class Strokes:
         if current.lifted is None:
             current.lifted = time.monotonic()
 
-    def overdue(self) -> str | None:
-        """Why the open stroke must end now where it stands, if it must."""
+    def turn(self) -> Turn:
+        """What is next to do for the open stroke, done as far as a slice of time goes. Whoever drives strokes, does it by
+        turns until one is over, and ends the stroke then.
+        """
+        changes = self.go_on()
         current = self._open
         if current is None:
-            return None
-        now = time.monotonic()
-        if current.lifted is not None and now - current.lifted > MOST_SECONDS:
-            return f"The stroke took more than {MOST_SECONDS:.0f} s; it ends where it stood."
-        if current.lifted is None and now - current.heard > SILENCE:
-            return f"The painting window was silent for {SILENCE:.0f} s; its stroke ends where it stood."
-        return None
+            return Turn(changes, over=False, rests=True)
+        lifted, now = current.lifted, time.monotonic()
+        why = None
+        if lifted is not None and now - lifted > MOST_SECONDS:
+            why = f"The stroke took more than {MOST_SECONDS:.0f} s; it ends where it stood."
+        if lifted is None and now - current.heard > SILENCE:
+            why = f"The painting window was silent for {SILENCE:.0f} s; its stroke ends where it stood."
+        rests = not current.stroke.waiting
+        return Turn(changes, over=why is not None or (lifted is not None and rests), rests=rests, why=why)
 
-    @property
-    def done(self) -> bool:
-        """Whether a lifted stroke has nothing more to print."""
-        current = self._open
-        return current is not None and current.lifted is not None and not current.stroke.waiting
+    def finish(self, owner: object, ident: str) -> Outcome:
+        """Lift the pen, print all that waits and keep it; for scripts, which keep nobody waiting. Raises Refusal."""
+        self.lift(owner, ident)
+        while not self.turn().over:
+            pass
+        return self.end(owner, ident)
 
     @property
     def lifted(self) -> bool:

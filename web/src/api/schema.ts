@@ -5674,7 +5674,7 @@ export interface components {
         };
         /**
          * SurfaceView
-         * @description facts: of the mesh as it is now, and what was noticed at import. reshaped: it is no longer the file's.
+         * @description facts: of the mesh as it is now, and what was noticed at import.
          *
          *     first: what to begin with on a surface of this size.
          */
@@ -5701,8 +5701,6 @@ export interface components {
              * Format: uuid
              */
             project: string;
-            /** Reshaped */
-            reshaped: boolean;
         };
         /**
          * Surroundings

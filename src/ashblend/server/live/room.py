@@ -23,7 +23,7 @@ from ashblend.server.live.messages import ChannelFacts, DocumentChanged, History
 from ashblend.server.live.told import Told, hello, told
 from ashblend.session.asking import look_about, look_at
 from ashblend.session.outcome import AnyChange, Outcome
-from ashblend.session.strokes import Strokes
+from ashblend.session.strokes import Strokes, Turn
 from ashblend.session.surface import OpenSurface
 from ashblend.session.wishes import Survey
 from ashblend.store.errors import Missing
@@ -299,15 +299,18 @@ class Room:
     async def _print_stroke(self) -> None:
         strokes = self.strokes
         while (found := strokes.open) is not None:
-            if strokes.waiting:
-                self.tell(*await self.show(strokes.go_on))
-            why = strokes.overdue()
-            if why is not None or strokes.done:
-                await self.end_stroke(*found, why)
-            elif not strokes.waiting:
-                self._stirred.clear()
+            self._stirred.clear()
+            turn, frames = await self.call(self._turn)
+            self.tell(*frames)
+            if turn.over:
+                await self.end_stroke(*found, turn.why)
+            elif turn.rests:
                 with contextlib.suppress(TimeoutError):
                     await asyncio.wait_for(self._stirred.wait(), LOOK_AGAIN)
+
+    def _turn(self) -> tuple[Turn, list[bytes]]:
+        turn = self.strokes.turn()
+        return turn, [frame_of(change) for change in turn.changes]
 
     async def end_stroke(self, owner: object, ident: str, why: str | None = None) -> None:
         """End a stroke where it stands and tell everyone. why: what its window should know about it."""
