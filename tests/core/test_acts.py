@@ -10,8 +10,8 @@ from ashblend.core.brush.acts.registry import ACTS
 from ashblend.core.brush.document import Brush, BrushNoise, PointerSample, Stencil, Symmetry
 from ashblend.core.brush.shared_sum import SharedSum, given_way
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
-from ashblend.core.channels.quantise import quantise
+from ashblend.core.channels.channel import Channel, channel_of_values, empty_channel
+from ashblend.core.channels.quantise import FULL, quantise
 from ashblend.core.curve import Curve
 from ashblend.core.noise import gradient_noise, noise
 from ashblend.core.sites.diffuse import flow_over, smoothed, spread_out

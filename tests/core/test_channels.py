@@ -8,10 +8,11 @@ from hypothesis.extra import numpy as hnp
 from pydantic import ValidationError
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL, Channel, empty_channel
+from ashblend.core.channels.channel import Channel, empty_channel
 from ashblend.core.channels.delta import changed_between
-from ashblend.core.channels.quantise import dequantise, quantise
-from ashblend.core.channels.statistics import Tallies, of_sums, tile_sums
+from ashblend.core.channels.quantise import FULL, dequantise, quantise
+from ashblend.core.channels.statistics import Tallies, of_sums
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 
@@ -41,7 +42,7 @@ def test_a_channel_is_paint_over_its_undercoat(cover, seed, undercoat):
 def test_statistics_weigh_by_area(values, seed):
     areas = np.random.default_rng(seed).uniform(0.01, 2, values.shape).astype(np.float32)
     channel = Channel(np.full(values.shape, FULL, np.uint16), values)
-    sums = tile_sums(channel.values(), channel.cover, areas)
+    sums = WEIGHTS.tally(channel.values(), channel.cover, areas)
     facts = of_sums(sums)
     assert facts.coverage == pytest.approx(np.average(values / FULL, weights=areas), rel=1e-5, abs=1e-7)
     assert facts.touched == pytest.approx(areas[values > 0].sum() / areas.sum(), rel=1e-5, abs=1e-7)
@@ -52,7 +53,7 @@ def test_statistics_weigh_by_area(values, seed):
     half = values.shape[0] // 2
     parts = [np.arange(half), np.arange(half, values.shape[0])]
     np.testing.assert_allclose(
-        sum(tile_sums(channel.values(p), channel.cover[p], areas[p]) for p in parts),
+        sum(WEIGHTS.tally(channel.values(p), channel.cover[p], areas[p]) for p in parts),
         sums,
         rtol=1e-9,
         atol=1e-9,
@@ -60,7 +61,7 @@ def test_statistics_weigh_by_area(values, seed):
 
 
 def test_statistics_of_nothing():
-    facts = of_sums(tile_sums(np.zeros(3, np.uint16), np.zeros(3, np.uint16), np.zeros(3, np.float32)))
+    facts = of_sums(WEIGHTS.tally(np.zeros(3, np.uint16), np.zeros(3, np.uint16), np.zeros(3, np.float32)))
     assert facts.coverage == facts.touched == 0
 
 

@@ -18,7 +18,8 @@ from ashblend.core.brush.fills.levels import LevelsFill
 from ashblend.core.brush.fills.noise_fill import NoiseFill
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.fills.threshold import ThresholdFill
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values
+from ashblend.core.channels.channel import Channel, channel_of_values
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.curve import Curve
 from ashblend.core.prepare.face_sets import faces_like
 from ashblend.core.prepare.groups.grouping import group_mask

@@ -6,7 +6,8 @@ from shapes import plane
 
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 SITES = mesh_vertices(plane(201, 2.0))

@@ -11,8 +11,9 @@ from shapes import cylinder, dressed, plane, sphere, split_plane
 
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.channels.channel import empty_channel
 from ashblend.core.channels.moved import moved_channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.mesh_pack import pack_mesh, unpack_mesh
 from ashblend.core.prepare.refine import refine_levels
 from ashblend.core.prepare.sides import hard_border, is_hard, soft_border, with_sides

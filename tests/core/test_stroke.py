@@ -15,8 +15,9 @@ from ashblend.core.brush.fills.invert import InvertFill
 from ashblend.core.brush.fills.lift import LiftFill
 from ashblend.core.brush.resample import ArcLengthResampler
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
+from ashblend.core.channels.channel import Channel, channel_of_values, empty_channel
 from ashblend.core.channels.delta import changed_between
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sites.mesh_vertices import mesh_vertices
 
 SITES = mesh_vertices(plane(41, 2.0))

@@ -14,7 +14,8 @@ from shapes import plane
 from ashblend.core.brush.document import Brush, BrushNoise, PointerSample
 from ashblend.core.brush.path import smooth_way
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.heights.format import RawLayout
 from ashblend.core.formats.heights.read import FORMATS, read_grid, read_grids

@@ -10,7 +10,8 @@ from shapes import box, cylinder, plane
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.reach import Reach
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, Channel, channel_of_values, empty_channel
+from ashblend.core.channels.channel import Channel, channel_of_values, empty_channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.images import read_image
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.prepare.refine import refine_levels

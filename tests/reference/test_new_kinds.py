@@ -22,7 +22,8 @@ from ashblend.core.brush.fills.facing import FacingFill
 from ashblend.core.brush.fills.fill import fill_delta
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.stroke import Stroke
-from ashblend.core.channels.channel import FULL, empty_channel
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.emit.glsl import emit_glsl
 from ashblend.core.emit.parameters import parameter_values
 from ashblend.core.emit.tape import flatten

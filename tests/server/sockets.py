@@ -68,7 +68,8 @@ class Talk:
             left, top, cols, rows = struct.unpack_from("<4I", data, 4)
             self.ground.append((left, top, np.frombuffer(data, "<f4", offset=20).reshape(rows, cols)))
             return
-        magic, number, bits, across, tiles, _ = struct.unpack_from("<6I", data)
+        magic, number, bits, across, tiles, value = struct.unpack_from("<6I", data)
+        width = (value & 0xFFFF) + 1
         assert magic == 0x32464241
         at, kinds, count = 24, set(), 0
         channels = [c for c in range(4) if bits & (1 << c)]
@@ -84,21 +85,22 @@ class Talk:
             end = tile * TILE + here
             if kind == 0 and here:
                 end = int(places.max()) + 1
-            held = self._room(number, (tile + 1) * TILE if across else end, across)
+            held = self._room(number, (tile + 1) * TILE if across else end, across, width)
             for channel in channels:
-                told = 1 if kind == 2 else here
-                held[places, channel] = np.frombuffer(data, "<u2", told, at)
+                told = width * (1 if kind == 2 else here)
+                numbers = np.frombuffer(data, "<u2", told, at).reshape(-1, width)
+                held[places, channel * width : (channel + 1) * width] = numbers
                 at += 2 * told
             at += -at % 4
             count += here
         assert at == len(data)
         self.frames.append((max(kinds, default=0), count))
 
-    def _room(self, number: int, wanted: int, across: int) -> np.ndarray:
-        """The values of a set, (numbers, 4), at least as many as wanted."""
+    def _room(self, number: int, wanted: int, across: int, width: int) -> np.ndarray:
+        """The values of a set, (sites, 4 · width), at least as many as wanted. width: numbers in a value."""
         held = self.sets.get(number)
         if held is None or len(held) < wanted:
-            grown = np.zeros((wanted, 4), np.uint16)
+            grown = np.zeros((wanted, 4 * width), np.uint16)
             if held is not None:
                 grown[: len(held)] = held
             held = self.sets[number] = grown

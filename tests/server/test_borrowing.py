@@ -11,7 +11,7 @@ from server.test_survey_jobs import HIDDEN, ask, catch_up, ended, started, term
 from server.test_terrains import ground_set, hills
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.registry import read_mesh

@@ -8,7 +8,7 @@ from samples import Sample, small_project, stored_channels
 from server.sockets import BRUSH, window
 from server.test_plans import everything, fill, keep, plan, planned, two_groups, undo, view
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.store.models import Surface
 
 TRIANGLE = b"v 0 0 0\nv 0 0 2\nv 2 0 0\nf 1 2 3\n"

@@ -13,7 +13,7 @@ from server.test_plans import fill, keep, plan, planned, two_groups, undo, view
 from server.test_routes import upload
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.attribute import ExportAttribute
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.ply import write_ply

@@ -8,7 +8,7 @@ from samples import small_project, stored_channels
 from server.sockets import BRUSH, window
 from starlette.websockets import WebSocketDisconnect
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.store.models import JournalEntry
 
 

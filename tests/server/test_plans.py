@@ -14,7 +14,7 @@ from samples import small_project
 from server.sockets import window
 from shapes import plane, sphere, two_sheets
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.registry import read_mesh

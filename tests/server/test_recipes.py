@@ -10,7 +10,7 @@ from server.test_combinations import first_channel
 from server.test_plans import everything, undo, view
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.images import write_png
 
 HEIGHT = {"source": {"kind": "height"}, "low": 0.0, "high": 2.0}

@@ -15,7 +15,7 @@ from server.test_plans import everything, fill, keep, plan, undo
 from server.test_undercoats import held_on_disk
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.registry import read_mesh

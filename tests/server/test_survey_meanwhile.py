@@ -21,7 +21,7 @@ from server.test_survey_jobs import (  # noqa: F401 - fixtures
 )
 from server.test_undercoats import held_on_disk
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.store.jobs import unfinished_jobs
 
 

@@ -12,7 +12,7 @@ from server.conftest import HOST
 from server.sockets import window
 from server.test_plans import undo
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.heights.read import FORMATS, read_grid
 from ashblend.core.formats.images import write_png
 from ashblend.core.sets.document import ChannelSetDocument

@@ -10,7 +10,7 @@ from server.test_combinations import edit, first_channel
 from server.test_plans import everything, fill, keep, plan, undo, view
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sets.document import MeasuredUndercoat
 from ashblend.core.surface.undercoat import stale
 from ashblend.session.surface import OpenSurface

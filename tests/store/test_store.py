@@ -14,8 +14,9 @@ from shapes import plane as level_square
 from sqlalchemy import func, select, text
 from sqlalchemy.exc import IntegrityError
 
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import ChannelDelta, changed_between
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.sites.layout import TILE
 from ashblend.core.sites.lineage import Mixed

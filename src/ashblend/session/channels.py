@@ -7,7 +7,6 @@ from ashblend.core.arrays import Mask
 from ashblend.core.blend.document import BlendDocument
 from ashblend.core.brush.fills.copy_channel import MixFill
 from ashblend.core.brush.fills.lift import LiftFill
-from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import changed_between
 from ashblend.core.prepare.sides import hard_border
 from ashblend.core.recipe.document import Recipe, of_channel
@@ -87,8 +86,8 @@ def swap(surface: OpenSurface, on: ChannelAddress, other: ChannelAddress) -> Out
     first, second = surface.set_of(on.channel_set), surface.set_of(other.channel_set)
     if first.sites is second.sites:
         deltas = [
-            (on.channel_set, changed_between(on.channel, a, Channel(b.cover, b.paint, a.undercoat))),
-            (other.channel_set, changed_between(other.channel, b, Channel(a.cover, a.paint, b.undercoat))),
+            (on.channel_set, changed_between(on.channel, a, replace(b, undercoat=a.undercoat))),
+            (other.channel_set, changed_between(other.channel, b, replace(a, undercoat=b.undercoat))),
         ]
     else:
         fills = fills_on(surface)

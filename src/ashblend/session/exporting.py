@@ -7,7 +7,7 @@ from uuid import UUID
 
 import numpy as np
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.attribute import Bits, ExportAttribute
 from ashblend.core.formats.glb_write import add_to_glb, build_glb
 from ashblend.core.formats.obj import write_obj

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, set_steps
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal

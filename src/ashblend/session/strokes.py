@@ -84,6 +84,10 @@ class Strokes:
         if brush.stencil is not None:
             with surface.sessions() as session:
                 image = read_stencil(session, brush.stencil.image)
+        act, meant = act_of(brush)
+        kind = channel.kind
+        if meant.act not in kind.acts or (kind.width > 1 and len(brush.numbers or ()) != kind.width):
+            raise Refusal(f"A {kind.name} cannot be painted like this.", "Choose another brush.")
         stroke = Stroke(
             found.sites,
             channel,
@@ -93,7 +97,7 @@ class Strokes:
             shared=shared,
             image=image,
         )
-        label = f"{act_of(brush)[0].verb} {surface.name_of(on)}"
+        label = f"{act.verb} {surface.name_of(on)}"
         self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others], time.monotonic())
         surface.painting = label
 

@@ -5,6 +5,7 @@ shares; strokes, channels, documents and history are in modules of their own.
 """
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from uuid import UUID
 
 from ashblend.core.arrays import U32
@@ -374,7 +375,7 @@ class OpenSurface:
             channels = found.channels
             if found.follows is not None:
                 # What is carried down is not kept; the marks are the channel's own.
-                channels = [Channel(c.cover, c.paint, 0.0, c.dirty) for c in channels]
+                channels = [replace(c, undercoat=0.0) for c in channels]
             kept[ident] = channels
         self.ledger.checkpoint(kept)
 

@@ -1,13 +1,10 @@
 """Measures of an open surface that take long: worked out beside its thread, the undercoat run when they are there."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
-import numpy as np
-
-from ashblend.core.arrays import zero_pages
-from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.channel import Channel, empty_channel
 from ashblend.core.progress import Progress
 from ashblend.core.recipe.document import Recipe
 from ashblend.core.sets.document import MeasuredUndercoat
@@ -161,6 +158,5 @@ def trial(
         raise Refusal("There is no such channel any more.", "Choose another one.")
     channel = looked_at(surface.shape, surface.sets, on, recipe, surface.texels, glancing)
     if bare:
-        nothing = zero_pages(channel.extent, np.uint16)
-        channel = Channel(nothing, nothing, channel.undercoat)
+        channel = replace(empty_channel(channel.extent, kind=channel.kind), undercoat=channel.undercoat)
     return _shown_as(surface, on, channel)

@@ -10,8 +10,9 @@ from ashblend.core.arrays import U16
 from ashblend.core.channels.delta import ChannelDelta, Sides
 from ashblend.store.tiles import compress, decompress
 
-# Set, channel, count of sites, and for each side of the undercoat: whether it changed, and how.
-_ENTRY = struct.Struct("<16sIIBBdd")
+# Set, channel, how many numbers a value has beyond one, count of sites, and for each side of the undercoat: whether it
+# changed, and how.
+_ENTRY = struct.Struct("<16sHHIBBdd")
 UNCHANGED, CONSTANT, PLANE = range(3)
 
 SetDelta = tuple[UUID, ChannelDelta]
@@ -31,7 +32,15 @@ def pack_deltas(deltas: Iterable[SetDelta]) -> bytes:
         weights = [side if isinstance(side, float) else 0.0 for side in (before, after)]
         count = delta.sites.shape[0]
         parts.append(
-            _ENTRY.pack(channel_set.bytes, delta.channel, count, _kind(before), _kind(after), *weights)
+            _ENTRY.pack(
+                channel_set.bytes,
+                delta.channel,
+                delta.paint_after.shape[1] - 1 if delta.paint_after.ndim > 1 else 0,
+                count,
+                _kind(before),
+                _kind(after),
+                *weights,
+            )
         )
         parts.append(np.diff(delta.sites, prepend=np.uint32(0)).astype("<u4").tobytes())
         planes = [delta.cover_before, delta.paint_before, delta.cover_after, delta.paint_after]
@@ -45,24 +54,26 @@ def unpack_deltas(data: bytes) -> list[SetDelta]:
     raw = decompress(data)
     out, at = [], 0
     while at < len(raw):
-        ident, channel, count, *kinds, weight_before, weight_after = _ENTRY.unpack_from(raw, at)
+        ident, channel, more, count, *kinds, weight_before, weight_after = _ENTRY.unpack_from(raw, at)
         at += _ENTRY.size
         sites = np.cumsum(np.frombuffer(raw, "<u4", count, at), dtype=np.uint32)
         at += 4 * count
 
-        def plane(count: int = count) -> U16:
+        def plane(*shape: int) -> U16:
             nonlocal at
-            values = np.frombuffer(raw, "<u2", count, at).astype(np.uint16, copy=False)
-            at += 2 * count
-            return values
+            size = int(np.prod(shape))
+            found = np.frombuffer(raw, "<u2", size, at).astype(np.uint16, copy=False).reshape(shape)
+            at += 2 * size
+            return found
 
-        four = np.frombuffer(raw, "<u2", 4 * count, at).astype(np.uint16, copy=False).reshape(4, count)
-        at += 8 * count
+        values = (count, more + 1) if more else (count,)
+        cover_before, paint_before = plane(count), plane(*values)
+        cover_after, paint_after = plane(count), plane(*values)
         sides: Sides | None = None
         if kinds[0] != UNCHANGED:
-            before = plane() if kinds[0] == PLANE else weight_before
-            after = plane() if kinds[1] == PLANE else weight_after
+            before = plane(*values) if kinds[0] == PLANE else weight_before
+            after = plane(*values) if kinds[1] == PLANE else weight_after
             sides = (before, after)
-        delta = ChannelDelta(channel, sites, four[0], four[1], four[2], four[3], sides)
+        delta = ChannelDelta(channel, sites, cover_before, paint_before, cover_after, paint_after, sides)
         out.append((UUID(bytes=ident), delta))
     return out

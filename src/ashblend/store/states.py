@@ -10,13 +10,13 @@ from typing import Any
 from uuid import UUID
 from weakref import WeakKeyDictionary
 
-import numpy as np
 from sqlalchemy import delete, exists, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels.channel import Channel
+from ashblend.core.arrays import U16
+from ashblend.core.channels.channel import Channel, empty_channel
+from ashblend.core.channels.values.kind import ValueKind
 from ashblend.core.formats.mesh_pack import pack_arrays, pack_mesh, unpack_arrays, unpack_mesh
 from ashblend.core.formats.registry import read_mesh
 from ashblend.core.sets.document import (
@@ -139,16 +139,24 @@ def keep_head(session: Session, head: dict[str, Any]) -> str:
     return sha
 
 
-def _channel(head: dict[str, Any], extent: int, tiles: dict[str, U16]) -> Channel:
-    def plane(held: dict[str, str]) -> U16:
-        out: U16 = zero_pages(extent, np.uint16)
-        fill_plane(out, {int(n): sha for n, sha in held.items()}, tiles)
-        return out
+def _channel(head: dict[str, Any], extent: int, tiles: dict[str, U16], kind: ValueKind) -> Channel:
+    def filled(plane: U16, held: dict[str, str]) -> None:
+        fill_plane(plane, {int(n): sha for n, sha in held.items()}, tiles)
 
     under = head["undercoat"]
-    return Channel(
-        plane(head["cover"]), plane(head["paint"]), plane(under) if isinstance(under, dict) else float(under)
-    )
+    channel = empty_channel(extent, 0.0 if isinstance(under, dict) else float(under), kind)
+    filled(channel.cover, head["cover"])
+    filled(channel.paint, head["paint"])
+    if isinstance(under, dict):
+        channel.undercoat = kind.zeros(extent)
+        filled(channel.undercoat, under)
+    return channel
+
+
+def _set_state(entry: dict[str, Any], tiles: dict[str, U16]) -> SetState:
+    document = ChannelSetDocument.model_validate(entry["document"])
+    channels = (_channel(head, entry["extent"], tiles, document.holds) for head in entry["channels"])
+    return SetState(UUID(entry["id"]), SITE_KIND.validate_python(entry["sites"]), document, tuple(channels))
 
 
 def get_state(session: Session, sha: str) -> SurfaceState:
@@ -169,15 +177,7 @@ def get_state(session: Session, sha: str) -> SurfaceState:
             )
             for entry in head["levels"]
         ),
-        tuple(
-            SetState(
-                UUID(entry["id"]),
-                SITE_KIND.validate_python(entry["sites"]),
-                ChannelSetDocument.model_validate(entry["document"]),
-                tuple(_channel(channel, entry["extent"], tiles) for channel in entry["channels"]),
-            )
-            for entry in head["sets"]
-        ),
+        tuple(_set_state(entry, tiles) for entry in head["sets"]),
     )
 
 
@@ -340,7 +340,7 @@ def add_levels(session: Session, surface: Surface, levels: Sequence[LevelState])
     ):
         document = ChannelSetDocument.model_validate(row.document)
         channels = tuple(
-            read_channel(session, row.id, number, mesh.vertex_count, stored_undercoat(entry))
+            read_channel(session, row.id, number, mesh.vertex_count, stored_undercoat(entry), document.holds)
             for number, entry in enumerate(document.channels)
         )
         sets.append(SetState(row.id, SITE_KIND.validate_python(row.sites), document, channels))

@@ -98,7 +98,7 @@ def read_channels(
     for row in channel_sets_of(session, surface.id):
         document = ChannelSetDocument.model_validate(row.document)
         out[row.id] = [
-            read_channel(session, row.id, number, extent_of(row), stored_undercoat(entry))
+            read_channel(session, row.id, number, extent_of(row), stored_undercoat(entry), document.holds)
             for number, entry in enumerate(document.channels)
         ]
     for channel_set, delta in deltas_since(session, surface.id, surface.checkpoint):

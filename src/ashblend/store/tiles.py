@@ -12,8 +12,10 @@ from sqlalchemy import ColumnElement, delete, exists, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ashblend.core.arrays import U16, zero_pages
-from ashblend.core.channels.channel import Channel
+from ashblend.core.arrays import U16
+from ashblend.core.channels.channel import Channel, empty_channel
+from ashblend.core.channels.values.kind import ValueKind
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sets.document import ChannelDocument, FileUndercoat, MeasuredUndercoat
 from ashblend.core.sites.layout import TILE
 from ashblend.store.models import ChannelTile, StateTile, Tile
@@ -103,8 +105,13 @@ def read_tiles(session: Session, wanted: Iterable[str]) -> dict[str, U16]:
 def fill_plane(plane: U16, numbers: Mapping[int, str], tiles: Mapping[str, U16]) -> None:
     """Write tiles into a plane of zeros."""
     for number, sha in numbers.items():
-        values = tiles[sha]
-        plane[number * TILE : number * TILE + values.shape[0]] = values
+        _fill_tile(plane, number, tiles[sha])
+
+
+def _fill_tile(plane: U16, number: int, values: U16) -> None:
+    """values: of one tile, number by number."""
+    rows = values.reshape(-1, *plane.shape[1:])
+    plane[number * TILE : number * TILE + rows.shape[0]] = rows
 
 
 def write_channel(session: Session, channel_set: UUID, number: int, channel: Channel) -> None:
@@ -169,12 +176,17 @@ def stored_undercoat(document: ChannelDocument) -> float | None:
 
 
 def read_channel(
-    session: Session, channel_set: UUID, number: int, extent: int, undercoat: float | None
+    session: Session,
+    channel_set: UUID,
+    number: int,
+    extent: int,
+    undercoat: float | None,
+    kind: ValueKind = WEIGHTS,
 ) -> Channel:
     """A channel as of the checkpoint. undercoat: its weight, or None where that is a plane."""
-    channel = Channel(zero_pages(extent, np.uint16), zero_pages(extent, np.uint16), undercoat or 0.0)
+    channel = empty_channel(extent, undercoat or 0.0, kind)
     if undercoat is None:
-        channel.undercoat = zero_pages(extent, np.uint16)
+        channel.undercoat = kind.zeros(extent)
     rows = session.execute(
         select(ChannelTile.plane, ChannelTile.number, Tile.data)
         .join(Tile, Tile.sha == ChannelTile.tile)
@@ -183,8 +195,7 @@ def read_channel(
     for plane, tile, data in rows:
         target = plane_of(channel, plane)
         if target is not None:
-            values = np.frombuffer(decompress(data), "<u2")
-            target[tile * TILE : tile * TILE + values.shape[0]] = values
+            _fill_tile(target, tile, np.frombuffer(decompress(data), "<u2"))
     return channel
 
 

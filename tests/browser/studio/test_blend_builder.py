@@ -23,7 +23,7 @@ from playwright.sync_api import expect
 from samples import small_project, stored_channels
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.images import write_png
 from ashblend.core.sites.mesh import Mesh
 from ashblend.store.documents import get_row

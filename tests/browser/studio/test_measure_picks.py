@@ -25,7 +25,7 @@ from samples import small_project
 from server.test_borrowing import beside
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sites.mesh import Group, Mesh
 
 

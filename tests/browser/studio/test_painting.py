@@ -19,7 +19,7 @@ from playwright.sync_api import Page, expect
 from samples import small_project, stored_channels
 from shapes import plane
 
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.images import write_png
 
 

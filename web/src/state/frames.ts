@@ -17,7 +17,7 @@ export interface TileValues {
   /** Numbers that are told of: all from the tile's begin on, unless places says which. */
   count: number;
   places: Uint16Array | null;
-  /** For each channel of the frame its values; one for all where they are alike. */
+  /** For each channel of the frame its values, numbers side by side; one for all where they are alike. */
   values: Uint16Array[];
   alike: boolean;
 }
@@ -27,6 +27,9 @@ export interface Frame {
   set: number;
   /** Which channels the values are for, in order. */
   channels: number[];
+  /** What a value is: the code of its kind, 0 for weights, and how many numbers it has. */
+  kind: number;
+  width: number;
   /** Squares in a row of the map; 0 for runs of vertices. */
   across: number;
   tiles: TileValues[];
@@ -37,7 +40,15 @@ const padded = (length: number) => (length + 3) & ~3;
 export function decodeFrame(data: ArrayBuffer): Frame {
   const head = new Uint32Array(data, 0, HEADER);
   if (head[0] !== MAGIC) throw new Error("not a channel frame");
-  const [, set, bits, across, count] = head as unknown as [number, number, number, number, number];
+  const [, set, bits, across, count, of] = head as unknown as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const width = (of & 0xffff) + 1;
   const channels = [0, 1, 2, 3].filter((channel) => bits & (1 << channel));
   const tiles: TileValues[] = [];
   let at = 4 * HEADER;
@@ -52,11 +63,11 @@ export function decodeFrame(data: ArrayBuffer): Frame {
       places = new Uint16Array(data, from, numbers);
       from += 2 * numbers;
     }
-    const values = channels.map((_, k) => new Uint16Array(data, from + 2 * each * k, each));
+    const values = channels.map((_, k) => new Uint16Array(data, from + 2 * width * each * k, width * each));
     tiles.push({ tile, count: numbers, places, values, alike: kind === LEVEL });
-    at += 8 + padded(2 * each * channels.length + (places ? 2 * numbers : 0));
+    at += 8 + padded(2 * width * each * channels.length + (places ? 2 * numbers : 0));
   }
-  return { set, channels, across, tiles };
+  return { set, channels, kind: of >>> 16, width, across, tiles };
 }
 
 /** Frames one after another, each behind its length. */

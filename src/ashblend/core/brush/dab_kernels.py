@@ -1,4 +1,4 @@
-"""What one dab does to a channel: its fade, its weight gathered into the stroke, its sites written."""
+"""What one dab does: its fade, its weight gathered into the stroke, and for weights its sites written in one go."""
 
 from typing import NamedTuple
 
@@ -6,14 +6,14 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, U16, U32
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 
 
 class Held(NamedTuple):
     """A channel's planes, and what they held where the stroke has been, for kernels.
 
     gathered: the stroke's weight so far. under: the undercoat's plane, or one number where `constant`
-    is meant. All by number of site.
+    is meant. All by number of site; paint may be several numbers wide.
     """
 
     cover: U16
@@ -58,35 +58,67 @@ def fade(distances: F32, radius: float, table: F32) -> F32:
     return out
 
 
+@numba.njit(cache=True, nogil=True, inline="always")
+def _weight(before: float, fade: float, coat: Coat) -> float:
+    """What a point is painted by now; nothing where the dab adds nothing to the stroke."""
+    if fade <= 0:
+        return 0.0
+    if coat.live:
+        return fade * coat.strength
+    if coat.many:
+        weight = min(1 - (1 - before) * (1 - fade * coat.flow), max(coat.strength, before))
+    else:
+        weight = max(before, fade * coat.strength)
+    return weight if weight > before else 0.0
+
+
 @numba.njit(cache=True, nogil=True)
-def print_dab(
+def gather_dab(
+    offsets: np.ndarray, sites: U32, fades: F32, coat: Coat, allow: F32, gathered: F32
+) -> tuple[U32, F64, U32]:
+    """Gather one dab into the stroke: sites to be rewritten, by what share each, and those new to the stroke.
+
+    For kinds of value that are not written here; see `print_dab`.
+    """
+    changed = np.empty(sites.shape[0], np.uint32)
+    shares = np.empty(sites.shape[0], np.float64)
+    fresh = np.empty(sites.shape[0], np.uint32)
+    changed_count = 0
+    fresh_count = 0
+    for k in range(fades.shape[0]):
+        before = gathered[sites[offsets[k]]]
+        weight = _weight(before, fades[k], coat)
+        if weight <= 0:
+            continue
+        for j in range(offsets[k], offsets[k + 1]):
+            s = sites[j]
+            gathered[s] = max(before, weight)
+            if before == 0:
+                fresh[fresh_count] = s
+                fresh_count += 1
+            changed[changed_count] = s
+            shares[changed_count] = weight * (allow[j] if allow.shape[0] > 1 else allow[0])
+            changed_count += 1
+    return changed[:changed_count], shares[:changed_count], fresh[:fresh_count]
+
+
+@numba.njit(cache=True, nogil=True)
+def print_weights(
     offsets: np.ndarray, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held
 ) -> tuple[U32, U32]:
-    """Gather one dab into the stroke and rewrite its sites: those changed, and those new to the stroke."""
+    """Gather one dab into the stroke and rewrite its sites, which hold weights: those changed, and those new to the stroke."""
     changed = np.empty(sites.shape[0], np.uint32)
     fresh = np.empty(sites.shape[0], np.uint32)
     changed_count = 0
     fresh_count = 0
     for k in range(fades.shape[0]):
-        if fades[k] <= 0:
-            continue
         before = held.gathered[sites[offsets[k]]]
-        if coat.live:
-            weight = fades[k] * coat.strength
-            if weight <= 0:
-                continue
-            now = max(before, weight)
-        else:
-            if coat.many:
-                weight = min(1 - (1 - before) * (1 - fades[k] * coat.flow), max(coat.strength, before))
-            else:
-                weight = max(before, fades[k] * coat.strength)
-            if weight <= before:
-                continue
-            now = weight
+        weight = _weight(before, fades[k], coat)
+        if weight <= 0:
+            continue
         for j in range(offsets[k], offsets[k + 1]):
             s = sites[j]
-            held.gathered[s] = now
+            held.gathered[s] = max(before, weight)
             if before == 0:
                 held.first_cover[s] = held.cover[s]
                 held.first_paint[s] = held.paint[s]

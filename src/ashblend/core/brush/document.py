@@ -10,6 +10,7 @@ from ashblend.core.curve import Curve
 ActName = Literal["paint", "erase", "add", "subtract", "smooth", "sharpen", "smear", "sampled"]
 FalloffName = Literal["smooth", "linear", "dome", "flat", "curve"]
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
+Step = Annotated[int, Field(ge=0, le=65535)]
 # As far out as a mesh may reach, and a little.
 Coordinate = Annotated[FiniteFloat, Field(ge=-1e8, le=1e8)]
 Vector = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
@@ -69,7 +70,8 @@ class Brush(_Part):
     """What the artist has set.
 
     act: what a stroke does; see `acts`. radius: metres. target: the weight painted toward; how
-    much is added or subtracted; how strongly contrast rises. spacing: distance between dabs as a
+    much is added or subtracted; how strongly contrast rises. numbers: what is painted toward where a value is several
+    numbers. spacing: distance between dabs as a
     fraction of the radius. coat: "single" takes the strongest dab at each site over the stroke;
     "many" lets dabs build up by flow, capped by strength. curve: the falloff from centre to rim,
     for falloff "curve". reach: "ball" takes every site within the radius, "skin" only those
@@ -82,6 +84,7 @@ class Brush(_Part):
     radius: Annotated[FiniteFloat, Field(gt=1e-6, le=1e5)] = 0.35
     strength: Unit = 0.6
     target: Unit = 1.0
+    numbers: Annotated[tuple[Step, ...], Field(max_length=4)] | None = None
     falloff: FalloffName = "smooth"
     curve: Curve | None = None
     reach: Literal["ball", "skin"] = "skin"

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from ashblend.core.arrays import F64, I64, U16, U32, zero_pages
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import ChannelDelta, changed_between_sites
+from ashblend.core.channels.quantise import FULL
 
 
 def given_way(painted: I64, others: I64, free: Sequence[bool]) -> tuple[I64, I64]:

@@ -16,9 +16,10 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32, zero_pages
 from ashblend.core.brush.acts.registry import act_of
-from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values, print_dab
+from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import brush_profile
+from ashblend.core.brush.print_dab import print_dab
 from ashblend.core.brush.reach import Reach
 from ashblend.core.brush.resample import ArcLengthResampler, Dab
 from ashblend.core.brush.shared_sum import SharedSum
@@ -105,7 +106,7 @@ class Evened:
 class Stroke:
     """One stroke in progress on one channel; writes into the channel as it goes.
 
-    `finish` or `abandon` must end it. allow: how far sites may be changed, 0..1, asked for each dab's
+    `finish` or `abandon` must end it. Raises ValueError for an act that is none for the channel's kind of value. allow: how far sites may be changed, 0..1, asked for each dab's
     own; None for all fully. shared: the channels that give way so that all sum to one, or None.
     image: the stencil's, (rows, columns) in 0..1, when the brush has one.
     """
@@ -124,6 +125,8 @@ class Stroke:
         if (image is None) != (brush.stencil is None):
             raise ValueError("a stencil needs its image, and an image its stencil")
         self._act, self._brush = act_of(brush)
+        if self._brush.act not in channel.kind.acts:
+            raise ValueError(f"a {channel.kind.name} cannot be painted with {self._brush.act}")
         self.reach = Reach(sites, brush.reach == "skin")
         self._channel = channel
         self._number = number
@@ -133,7 +136,7 @@ class Stroke:
             channel.paint,
             *kernel_undercoat(channel),
             zero_pages(extent, np.uint16),
-            zero_pages(extent, np.uint16),
+            channel.kind.zeros(extent),
             zero_pages(extent, np.float32),
         )
         self._allow = allow
@@ -265,6 +268,7 @@ class Stroke:
             gain, toward = wanted.gain, wanted.offsets
         allow = EVERYWHERE if self._allow is None else self._allow(patch.sites)
         changed, fresh = print_dab(
+            self._channel.kind,
             patch.offsets,
             patch.sites,
             self._fades(patch, dab, radius),
@@ -277,6 +281,7 @@ class Stroke:
             ),
             Aim(gain, toward, allow),
             self._held,
+            brush.numbers,
         )
         if fresh.size:
             self._touched.append(fresh)

@@ -1,19 +1,15 @@
-"""One channel: what every site holds.
-
-value = u·(1 − c) + p, with the undercoat u, the cover c of the hand paint and the paint p,
-premultiplied by its cover. Porter and Duff (1984), "Compositing Digital Images": paint is
-*over* the undercoat.
-"""
+"""One channel: what every site holds, as hand paint over an undercoat. What that means its kind of value says."""
 
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from ashblend.core.arrays import F32, U16, Ids, zero_pages
-from ashblend.core.channels.quantise import quantise
+from ashblend.core.channels.quantise import FULL, quantise
+from ashblend.core.channels.values.kind import ValueKind
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sites.layout import TILE_BITS
 
-FULL = 65535
 Undercoat = float | U16
 
 
@@ -21,8 +17,8 @@ Undercoat = float | U16
 class Channel:
     """Stored state of a channel, by number of site.
 
-    cover, paint: (extent,) uint16, 65535 is one; paint never exceeds cover.
-    undercoat: what lies under the paint: one weight 0..1 for all sites, or a third plane (extent,).
+    cover: (extent,) uint16, 65535 is all of a site. paint: (extent,) uint16, or (extent, width) where the kind has several
+    numbers. undercoat: what lies under the paint: one number 0..1 for all sites, or a plane like the paint's.
     dirty: tiles written since they were last kept. The planes are written in place.
     """
 
@@ -30,6 +26,7 @@ class Channel:
     paint: U16
     undercoat: Undercoat = 0.0
     dirty: set[int] = field(default_factory=set)
+    kind: ValueKind = WEIGHTS
 
     @property
     def extent(self) -> int:
@@ -44,10 +41,7 @@ class Channel:
         covered = self.cover[sites]
         if not isinstance(under, float) and not covered.any():
             return under.copy()
-        cover = covered.astype(np.float64)
-        weight = under if isinstance(under, float) else under / np.float64(FULL)
-        steps = weight * (FULL - cover) + self.paint[sites]
-        return np.rint(steps).clip(0, FULL).astype(np.uint16)
+        return self.kind.held(under, covered, self.paint[sites])
 
     def mark(self, sites: Ids) -> None:
         """Remember that sites (ascending) were written."""
@@ -63,12 +57,13 @@ class Channel:
             _sparse_copy(self.cover),
             _sparse_copy(self.paint),
             under if isinstance(under, float) else _sparse_copy(under),
+            kind=self.kind,
         )
 
 
 def _sparse_copy(plane: U16) -> U16:
     """A copy that takes memory only for tiles that hold anything."""
-    out = zero_pages(plane.shape[0], np.uint16)
+    out = zero_pages(plane.size, np.uint16).reshape(plane.shape)
     for begin in range(0, plane.shape[0], 1 << TILE_BITS):
         part = plane[begin : begin + (1 << TILE_BITS)]
         if part.any():
@@ -83,9 +78,14 @@ def kernel_undercoat(channel: Channel) -> tuple[U16, float]:
     return channel.undercoat, 0.0
 
 
-def empty_channel(extent: int, undercoat: float = 0.0) -> Channel:
+def empty_channel(extent: int, undercoat: float = 0.0, kind: ValueKind = WEIGHTS) -> Channel:
     """A channel without paint; takes no memory until it is written."""
-    return Channel(zero_pages(extent, np.uint16), zero_pages(extent, np.uint16), undercoat)
+    return Channel(zero_pages(extent, np.uint16), kind.zeros(extent), undercoat, kind=kind)
+
+
+def covered_by(values: U16, kind: ValueKind) -> Channel:
+    """A channel whose paint covers every number with the given values."""
+    return Channel(np.full(values.shape[0], FULL, np.uint16), values, kind=kind)
 
 
 def channel_of_values(values: F32) -> Channel:

@@ -14,9 +14,9 @@ Sides = tuple[float | U16, float | U16]
 
 @dataclass(frozen=True)
 class ChannelDelta:
-    """channel: number in its set. sites: (k,) ascending. The planes: (k,) uint16.
+    """channel: number in its set. sites: (k,) ascending. The planes: (k,) uint16, values of several numbers (k, width).
 
-    undercoat: where that changed, before and after: one weight for all sites, or (k,) uint16.
+    undercoat: where that changed, before and after: one number for all sites, or a plane (k, …).
     From one weight to a plane or back, the sites are all of them.
     """
 
@@ -40,7 +40,7 @@ class ChannelDelta:
             target.undercoat = after
             return
         if isinstance(target.undercoat, float):
-            target.undercoat = np.zeros(target.extent, np.uint16)
+            target.undercoat = target.kind.zeros(target.extent)
         target.undercoat[self.sites] = after
 
     def reversed(self) -> "ChannelDelta":
@@ -99,7 +99,7 @@ class Following:
 def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: Channel) -> ChannelDelta:
     """The delta from cover and paint (k,) that sites (k,) ascending held before to what they hold now."""
     after_cover, after_paint = now.cover[sites], now.paint[sites]
-    differs = (cover != after_cover) | (paint != after_paint)
+    differs = (cover != after_cover) | ~now.kind.same(paint, after_paint)
     return ChannelDelta(
         number, sites[differs], cover[differs], paint[differs], after_cover[differs], after_paint[differs]
     )
@@ -107,7 +107,8 @@ def changed_between_sites(number: int, sites: U32, cover: U16, paint: U16, now: 
 
 def changed_between(number: int, before: Channel, after: Channel) -> ChannelDelta:
     """The delta between the paint of two states of the same channel: only sites that differ."""
-    sites = np.flatnonzero((before.cover != after.cover) | (before.paint != after.paint)).astype(np.uint32)
+    differs = (before.cover != after.cover) | ~after.kind.same(before.paint, after.paint)
+    sites = np.flatnonzero(differs).astype(np.uint32)
     return changed_between_sites(number, sites, before.cover[sites], before.paint[sites], after)
 
 
@@ -115,7 +116,7 @@ def undercoat_delta(number: int, channel: Channel, sites: U32, values: U16) -> C
     """The delta that puts a plane of values (k,) at all its sites (k,) ascending under the paint."""
     before = channel.undercoat
     if not isinstance(before, float):
-        differs = before[sites] != values
+        differs = ~channel.kind.same(before[sites], values)
         sites, values = sites[differs], values[differs]
         before = before[sites]
     cover, paint = channel.cover[sites], channel.paint[sites]

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from ashblend.core.arrays import F32
 
 WeightBits = Literal[4, 8, 16]
+# What uint16 stands for one.
+FULL = 65535
 
 
 def quantise(weights: NDArray[np.floating], bits: WeightBits) -> NDArray[np.unsignedinteger]:

@@ -9,14 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ashblend.core.arrays import F32, F64, U16, Ids
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.arrays import F32, F64, Ids
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.values.kind import AREA, COUNT, COVERED, OWN, STEPS, SUMS, TOUCHED
 from ashblend.core.sites.protocol import Sites
-
-STEPS = 16
-# What is summed over a tile: area, area · value, area with any weight, sites, sites with paint; then the histogram.
-AREA, COVERED, TOUCHED, COUNT, OWN = range(5)
-WIDTH = 5 + STEPS
 
 
 @dataclass(frozen=True)
@@ -33,22 +29,8 @@ class ChannelStatistics:
     histogram: tuple[float, ...]
 
 
-def tile_sums(values: U16, cover: U16, areas: F32) -> F64:
-    """Sums (WIDTH,) over sites (k,) with their areas (k,)."""
-    weights = areas.astype(np.float64)
-    out = np.empty(WIDTH)
-    out[AREA] = weights.sum()
-    out[COVERED] = np.dot(values.astype(np.float64), weights) / FULL
-    out[TOUCHED] = weights[values > 0].sum()
-    out[COUNT] = values.shape[0]
-    out[OWN] = (cover > 0).sum()
-    bins = np.minimum(values.astype(np.int64) * STEPS // FULL, STEPS - 1)
-    out[5:] = np.bincount(bins, weights=weights, minlength=STEPS)
-    return out
-
-
 def of_sums(sums: F64) -> ChannelStatistics:
-    """Statistics of summed tiles (WIDTH,)."""
+    """Statistics of summed tiles (SUMS,)."""
     area = float(sums[AREA])
     if area <= 0:
         return ChannelStatistics(0.0, 0.0, 0.0, (0.0,) * STEPS)
@@ -56,7 +38,7 @@ def of_sums(sums: F64) -> ChannelStatistics:
         float(sums[COVERED]) / area,
         float(sums[TOUCHED]) / area,
         float(sums[OWN] / max(sums[COUNT], 1)),
-        tuple(float(h) for h in sums[5:] / area),
+        tuple(float(h) for h in sums[OWN + 1 :] / area),
     )
 
 
@@ -88,7 +70,7 @@ class Tallies:
         """Sum a tile, whose sites (k,) and areas (k,) are known."""
         turn = self._turns.get(tile, 0)
         values = channel.values(here)
-        sums = tile_sums(values, channel.cover[here], areas)
+        sums = channel.kind.tally(values, channel.cover[here], areas)
         name = hashlib.blake2b(values.data, digest_size=8).digest()
         if self._turns.get(tile, 0) == turn:
             self._sums[tile], self._names[tile] = sums, name
@@ -103,7 +85,7 @@ class Tallies:
 
     def total(self) -> ChannelStatistics:
         """Of all tiles, each summed. What is forgotten meanwhile is counted next time."""
-        return of_sums(np.sum(list(self._sums.values()), axis=0) if self._sums else np.zeros(WIDTH))
+        return of_sums(np.sum(list(self._sums.values()), axis=0) if self._sums else np.zeros(SUMS))
 
 
 def set_statistics(

@@ -6,8 +6,8 @@ from typing import Literal
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.channels.channel import FULL, Channel
-from ashblend.core.channels.quantise import quantise
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.quantise import FULL, quantise
 from ashblend.core.formats.images import write_png
 from ashblend.core.sites.protocol import Sites
 

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.glb_write import build_glb
 from ashblend.core.formats.heights.read import FORMATS
 from ashblend.core.formats.heights.regions import region_spans

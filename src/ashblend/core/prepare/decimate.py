@@ -16,8 +16,9 @@ from ashblend.core.arrays import F32, F64, I32, I64
 from ashblend.core.sites.charts import island_of_face
 from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.edges import place_of_vertex
-from ashblend.core.sites.lineage import Lineage, Mixed, moved_mesh
+from ashblend.core.sites.lineage import Lineage, Mixed
 from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.moved_mesh import moved_mesh
 
 FACING_LIMIT = 60.0
 MOST_OVER = 1.5

@@ -10,8 +10,9 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import I32, I64, U32, Mask
-from ashblend.core.sites.lineage import Lineage, Mixed, Picked, moved_mesh
+from ashblend.core.sites.lineage import Lineage, Mixed, Picked
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.moved_mesh import moved_mesh
 
 
 @dataclass(frozen=True)

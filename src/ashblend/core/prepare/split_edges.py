@@ -17,8 +17,9 @@ from ashblend.core.sites.edges import (
     longest_edges,
     place_of_vertex,
 )
-from ashblend.core.sites.lineage import Midpoints, moved_mesh
+from ashblend.core.sites.lineage import Midpoints
 from ashblend.core.sites.mesh import Group, Mesh
+from ashblend.core.sites.moved_mesh import moved_mesh
 
 
 @dataclass(frozen=True)

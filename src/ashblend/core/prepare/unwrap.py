@@ -4,8 +4,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ashblend.core.sites.lineage import Lineage, Picked, moved_mesh
+from ashblend.core.sites.lineage import Lineage, Picked
 from ashblend.core.sites.mesh import Mesh
+from ashblend.core.sites.moved_mesh import moved_mesh
 
 
 @dataclass(frozen=True)

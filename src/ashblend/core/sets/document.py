@@ -1,12 +1,21 @@
 """The documents that describe a channel set: names, locks, undercoats. The arrays live apart."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
+from ashblend.core.channels.values.kind import ValueKind
+from ashblend.core.channels.values.registry import VALUES
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.recipe.document import Recipe
 
 CHANNEL_LETTERS = "RGBA"
+
+
+def _known_value(name: str) -> str:
+    if name not in VALUES:
+        raise ValueError(f"there is no kind of value {name!r}")
+    return name
 
 
 class ConstantUndercoat(BaseModel):
@@ -87,7 +96,8 @@ class ChannelDocument(BaseModel):
 class ChannelSetDocument(BaseModel):
     """Up to four channels stored together.
 
-    bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
+    value: what its channels hold; see `core.channels.values`. bits: how many the set is made for; 8 shows and exports 256
+    steps, painting keeps 65 536.
     shared_sum: painting one channel makes the others give way, so that all sum to one. place: where among the sets of its
     level it goes out, so that its attribute means the same in every file; None behind those that have one.
     """
@@ -97,5 +107,16 @@ class ChannelSetDocument(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=60)]
     channels: Annotated[tuple[ChannelDocument, ...], Field(min_length=1, max_length=4)]
     place: Annotated[int, Field(ge=0, le=99)] | None = None
+    value: Annotated[str, AfterValidator(_known_value)] = WEIGHTS.name
     bits: Literal[8, 16] = 16
     shared_sum: bool = False
+
+    @model_validator(mode="after")
+    def _only_weights_sum(self) -> Self:
+        if self.shared_sum and self.value != WEIGHTS.name:
+            raise ValueError("only weights can share a sum")
+        return self
+
+    @property
+    def holds(self) -> ValueKind:
+        return VALUES[self.value]

@@ -4,14 +4,13 @@ Every change of a mesh says so in these steps, and whatever lies on vertices (at
 is moved by running through them.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ashblend.core.arrays import F32, F64, I32
-from ashblend.core.sites.mesh import ColourSet, Mesh
+from ashblend.core.arrays import F64, I32
 
 
 @dataclass(frozen=True)
@@ -58,45 +57,19 @@ def moved(lineage: Lineage, values: NDArray[Any]) -> F64:
     return out
 
 
-def _units(vectors: F64, old: F32) -> F32:
-    """Directions of length one again; those that did not change, bit for bit."""
-    length = np.linalg.norm(vectors[:, :3], axis=1, keepdims=True)
-    vectors[:, :3] = np.where(length > 1e-12, vectors[:, :3] / np.maximum(length, 1e-12), vectors[:, :3])
-    return vectors.astype(np.float32)
+def origins(lineage: Lineage, count: int) -> I32:
+    """For each new vertex the old one, of so many, that has the greatest part in it, step by step; of equal parts the first.
 
-
-def moved_attributes(lineage: Lineage, mesh: Mesh) -> dict[str, Any]:
-    """Everything on a mesh's vertices moved: fields for `dataclasses.replace`, positions too."""
-    # Old vertices must come out bit for bit: float32 survives float64 and back, normalising would not.
-    origin = moved(lineage, np.arange(mesh.vertex_count))
-
-    def directions(values: F32 | None) -> F32 | None:
-        if values is None:
-            return None
-        raw = moved(lineage, values)
-        out = _units(raw.copy(), values)
-        same = (origin == np.rint(origin)) & (origin >= 0)
-        kept = np.rint(origin[same]).astype(np.int64)
-        exact = np.all(raw[same] == values[kept], axis=1)
-        rows = np.flatnonzero(same)[exact]
-        out[rows] = values[kept[exact]]
-        if out.shape[1] == 4:
-            out[:, 3] = np.where(raw[:, 3] < 0, -1, 1)
-        return out
-
-    def plain(values: F32) -> F32:
-        return moved(lineage, values).astype(np.float32)
-
-    return {
-        "positions": plain(mesh.positions),
-        "normals": directions(mesh.normals),
-        "tangents": directions(mesh.tangents),
-        "uvs": tuple(plain(uv) for uv in mesh.uvs),
-        "colours": tuple(ColourSet(c.name, plain(c.values), c.bits) for c in mesh.colours),
-        "attributes": {name: plain(values) for name, values in mesh.attributes.items()},
-    }
-
-
-def moved_mesh(lineage: Lineage, mesh: Mesh, **others: Any) -> Mesh:
-    """The mesh with all its vertices moved, and other fields as given."""
-    return replace(mesh, **moved_attributes(lineage, mesh), **others)
+    What cannot be averaged is taken from there.
+    """
+    out = np.arange(count, dtype=np.int32)
+    for step in lineage:
+        match step:
+            case Midpoints():
+                out = np.concatenate([out, out[step.parents[:, 0]]])
+            case Picked():
+                out = out[step.index]
+            case Mixed():
+                rows = np.arange(step.sources.shape[0])
+                out = out[step.sources[rows, step.shares.argmax(axis=1)]]
+    return out

@@ -6,7 +6,8 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.channels.channel import Channel, channel_of_values
+from ashblend.core.channels.channel import Channel, covered_by
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sites.patch import Places
 from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.address import ChannelAddress
@@ -34,6 +35,8 @@ def four_weights_at(found: OpenSet, places: Places) -> F64:
 def values_on(found: OpenSet, sets: Sets, source: ChannelAddress) -> Callable[[U32], F64]:
     """Tells another channel's weights at sites of a set. Raises Refusal."""
     other = set_at(sets, source)
+    if other.values is not WEIGHTS:
+        raise Refusal(f"{other.document.name} holds no weights.", "Choose a channel of another set.")
     if other.sites is found.sites:
         return lambda sites: other.weights(source.channel, sites)
     if other.level != found.level and not (
@@ -55,17 +58,17 @@ def converted(source: OpenSet, sets: Sets, target: OpenSet) -> tuple[Channel, ..
     """The channels of a set as they would lie on the sites of another."""
     if source.sites is target.sites:
         return source.state().channels
-    out = []
-    for number in range(len(source.channels)):
-        read = values_on(target, sets, ChannelAddress(channel_set=source.id, channel=number))
-        out.append(channel_of_values(_everywhere(target.sites, read)))
-    return tuple(out)
+    return tuple(_converted(source.sites, channel, target.sites) for channel in source.channels)
 
 
-def _everywhere(sites: Sites, read: Callable[[U32], F64]) -> np.ndarray:
-    values = np.zeros(sites.layout.extent, np.float32)
-    for tile in range(sites.layout.tiles):
-        here = sites.in_tile(tile)
+def _converted(source: Sites, channel: Channel, target: Sites) -> Channel:
+    values = channel.kind.zeros(target.layout.extent)
+    for tile in range(target.layout.tiles):
+        here = target.in_tile(tile)
         if here.size:
-            values[here] = read(here)
-    return values
+            sample = source.sample(target.on_surface(here))
+            held = channel.values(sample.sites.reshape(-1))
+            values[here] = channel.kind.mixed(
+                held.reshape(*sample.sites.shape, *held.shape[1:]), sample.shares
+            )
+    return covered_by(values, channel.kind)

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from ashblend.core.arrays import F64, U32
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sites.patch import Places
 from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.convert import Sets, set_at

@@ -2,8 +2,7 @@
 
 import numpy as np
 
-from ashblend.core.arrays import U16, U32
-from ashblend.core.channels.quantise import quantise
+from ashblend.core.arrays import U32
 from ashblend.core.prepare.carry import carry_over
 from ashblend.core.progress import Progress, silent
 from ashblend.core.sites.lineage import Mixed
@@ -33,9 +32,8 @@ def level_carries(mesh: Mesh, levels: tuple[Mesh, ...], progress: Progress = sil
 
 def carry_down(base: OpenSet, follower: OpenSet, carry: Mixed, channel: int) -> None:
     """Bring one channel of a lower level up to date: what is carried lies under its own paint."""
-    values = carry.apply(base.weights(channel))
-    plane: U16 = quantise(values, 16).astype(np.uint16)
-    follower.channels[channel].undercoat = plane
+    held = base.channels[channel]
+    follower.channels[channel].undercoat = held.kind.mixed(held.values()[carry.sources], carry.shares)
 
 
 def carry_changed(base: OpenSet, follower: OpenSet, carry: Mixed, channel: int, changed: U32) -> U32:
@@ -48,6 +46,7 @@ def carry_changed(base: OpenSet, follower: OpenSet, carry: Mixed, channel: int, 
         carry_down(base, follower, carry, channel)
         return touched
     sources = carry.sources[touched]
-    held = base.weights(channel, sources.reshape(-1)).reshape(sources.shape)
-    plane[touched] = quantise((held * carry.shares[touched]).sum(axis=1), 16)
+    held = base.channels[channel]
+    values = held.values(sources.reshape(-1))
+    plane[touched] = held.kind.mixed(values.reshape(*sources.shape, *values.shape[1:]), carry.shares[touched])
     return touched

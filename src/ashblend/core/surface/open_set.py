@@ -8,8 +8,11 @@ import numpy as np
 
 from ashblend.core.arrays import F64, U16, Ids
 from ashblend.core.brush.reach import Reach
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.channels.statistics import Tallies
+from ashblend.core.channels.values.kind import ValueKind
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.kinds.registry import SiteKind
@@ -67,21 +70,25 @@ class OpenSet:
         return self.kind.level
 
     def shown(self, channel: int, sites: Ids | slice = ALL) -> U16:
-        """What windows are sent: the values, in 256 steps where the set is made for eight bits."""
-        values = self.channels[channel].values(sites)
-        if self.document.bits == 8:
-            return (np.rint(values / 257.0) * 257).astype(np.uint16)
-        return values
+        """What windows are sent: the values, as coarse as the set is made for."""
+        held = self.channels[channel]
+        return held.kind.shown(held.values(sites), self.document.bits)
+
+    @property
+    def values(self) -> ValueKind:
+        """What its channels hold."""
+        return self.channels[0].kind
 
     def weights(self, channel: int, sites: Ids | slice = ALL) -> F64:
-        """(extent,) or (k,) 0..1."""
+        """(extent,) or (k,) 0..1, of a set that holds weights."""
         return self.channels[channel].values(sites).astype(np.float64) / FULL
 
     def four_weights(self, sites: Ids | slice = ALL) -> F64:
-        """(k, 4) 0..1 as the picture has them; channels that the set does not have are zero."""
-        planes = [self.shown(c, sites).astype(np.float64) / FULL for c in range(len(self.channels))]
-        out = np.zeros((planes[0].shape[0], 4))
-        out[:, : len(planes)] = np.stack(planes, axis=1)
+        """(k, 4) 0..1 as the picture has them; channels that the set does not have, and what is no weight, are zero."""
+        out = np.zeros((self.channels[0].cover[sites].shape[0], 4))
+        if self.values is WEIGHTS:
+            for channel in range(len(self.channels)):
+                out[:, channel] = self.shown(channel, sites) / np.float64(FULL)
         return out
 
     def state(self) -> SetState:

@@ -6,7 +6,7 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.arrays import F32, U32
-from ashblend.core.channels.channel import Channel, channel_of_values
+from ashblend.core.channels.channel import channel_of_values
 from ashblend.core.prepare.sides import with_sides
 from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.lineage import Lineage, Mixed
@@ -92,7 +92,7 @@ def painted_with(state: SurfaceState, channel_set: UUID, channel: int, weights: 
         if entry.id != channel_set:
             return entry
         held = list(entry.channels)
-        held[channel] = Channel(fresh.cover, fresh.paint, held[channel].undercoat)
+        held[channel] = replace(held[channel], cover=fresh.cover, paint=fresh.paint, dirty=set())
         return replace(entry, channels=tuple(held))
 
     return replace(state, sets=tuple(with_paint(entry) for entry in state.sets))

@@ -8,6 +8,7 @@ from uuid import UUID, uuid4
 from pydantic import BaseModel, ConfigDict, Field
 
 from ashblend.core.channels.channel import Channel, empty_channel
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.sets.document import CHANNEL_LETTERS, ChannelDocument, ChannelSetDocument
 from ashblend.core.surface.convert import Sets, converted
 from ashblend.core.surface.grouping import Name
@@ -45,13 +46,14 @@ def added_set(shape: Shape, sets: Sets, new: NewSet) -> tuple[str, StateChange, 
     names = [ChannelDocument(name=f"Channel {letter}") for letter in CHANNEL_LETTERS[: new.channels]]
     if source is not None:
         names = [ChannelDocument(name=c.name) for c in source.document.channels]
-    document = ChannelSetDocument(name=new.name, channels=tuple(names), bits=new.bits)
+    value = WEIGHTS.name if source is None else source.document.value
+    document = ChannelSetDocument(name=new.name, channels=tuple(names), bits=new.bits, value=value)
     try:
         sites = new.sites.sites(shape)
     except ValueError as error:
         raise Refusal(str(error), "Unwrap the mesh anew, in Prepare.") from error
     ident = uuid4()
-    empty = [empty_channel(sites.layout.extent) for _ in names]
+    empty = [empty_channel(sites.layout.extent, kind=document.holds) for _ in names]
     channels: tuple[Channel, ...] = tuple(empty)
     if source is not None:
         channels = converted(source, sets, OpenSet(ident, new.sites, document, 0, empty, sites))

@@ -44,6 +44,6 @@ def carried_document(document: ChannelSetDocument) -> ChannelSetDocument:
 
 def follower(entry: SetState, number: int, level: LevelState) -> SetState:
     """The set that follows a set of level 0 on a lower level: no paint of its own."""
-    channels = tuple(empty_channel(level.mesh.vertex_count) for _ in entry.document.channels)
+    channels = tuple(empty_channel(level.mesh.vertex_count, kind=held.kind) for held in entry.channels)
     kind = VertexSites(level=number, follows=entry.id)
     return SetState(uuid4(), kind, carried_document(entry.document), channels)

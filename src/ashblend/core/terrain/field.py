@@ -8,7 +8,7 @@ is added to it, and what nobody painted stays what it was to the bit.
 import numpy as np
 
 from ashblend.core.arrays import F32, F64, I64, U16
-from ashblend.core.channels.channel import FULL
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.terrain.terrain import Terrain
 
 

@@ -1,14 +1,15 @@
 """Binary frames with channel values, tile by tile.
 
 Little endian. Header of six uint32: magic, number of the channel set on the surface, bits of the channels that
-follow, squares in a row of the layout (0 for runs), count of tiles, 0. Then for each tile two uint32, its
-number and a word of kind (upper half) and count (lower 17 bits), then by kind:
+follow, squares in a row of the layout (0 for runs), count of tiles, and what a value is: the code of its kind
+(upper half) and how many numbers it has beyond one. Then for each tile two uint32, its number and a word of how
+(upper half) and count (lower 17 bits), then by that:
 
-    0 some    count positions in the tile, uint16 each; for each channel as many values, uint16
-    1 whole   for each channel count values from the tile's begin on, uint16
-    2 level   for each channel one value, uint16, that all count numbers have
+    0 some    count positions in the tile, uint16 each; for each channel as many values
+    1 whole   for each channel count values from the tile's begin on
+    2 level   for each channel one value that all count numbers have
 
-each padded to four bytes. Texels beside a chart come along with the values that they show.
+A value is uint16 for each of its numbers, side by side; each of the above is padded to four bytes. Texels beside a chart come along with the values that they show.
 
 Heights of a terrain that were painted come as metres: five uint32, another magic, the first column and row, how many
 columns and rows, then float32 row by row.
@@ -44,7 +45,8 @@ def _entry(tile: int, kind: int, count: int, *parts: U16) -> bytes:
 
 def _header(number: int, found: OpenSet, channels: Sequence[int], tiles: int) -> bytes:
     bits = sum(1 << channel for channel in channels)
-    return _HEADER.pack(MAGIC, number, bits, found.sites.layout.across, tiles, 0)
+    kind = found.values.code << 16 | (found.values.width - 1)
+    return _HEADER.pack(MAGIC, number, bits, found.sites.layout.across, tiles, kind)
 
 
 def _whole_tile(found: OpenSet, tile: int, channels: Sequence[int]) -> bytes:
@@ -56,7 +58,7 @@ def _whole_tile(found: OpenSet, tile: int, channels: Sequence[int]) -> bytes:
         if here.size == span.stop - span.start:
             planes.append(found.shown(channel, slice(span.start, span.stop)))
             continue
-        plane = np.zeros(span.stop - span.start, np.uint16)
+        plane = np.zeros(found.values.shape(span.stop - span.start), np.uint16)
         plane[here - span.start] = found.shown(channel, here)
         plane[beside - span.start] = found.shown(channel, sources)
         planes.append(plane)

@@ -27,8 +27,9 @@ from ashblend.core.brush.fills.scale import ScaleFill
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.fills.threshold import ThresholdFill
 from ashblend.core.brush.stroke import Allow
-from ashblend.core.channels.channel import FULL, Channel
+from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import ChannelDelta, joined
+from ashblend.core.channels.quantise import FULL
 from ashblend.core.sites.diffuse import flow_over, smoothed
 from ashblend.core.sites.geodesic import distances_from
 from ashblend.core.sites.march import point_means, spread_to_sites
@@ -94,14 +95,13 @@ def _changed(fill: Fill, number: int, channel: Channel, view: FillView, allow: F
     weight = np.broadcast_to(np.asarray(wanted.weight, np.float64), here.shape)
     if allow is not None:
         weight = weight * allow
+    kind = channel.kind
     before_cover, before_paint = channel.cover[here], channel.paint[here]
-    cover = before_cover / np.float64(FULL) * (1 - weight)
-    paint = before_paint / np.float64(FULL) * (1 - weight)
-    if wanted.target is not None:
-        cover = cover + weight
-        paint = paint + weight * np.clip(wanted.target, 0, 1)
-    after_cover, after_paint = (np.rint(p * FULL).astype(np.uint16) for p in (cover, paint))
-    at = (after_cover != before_cover) | (after_paint != before_paint)
+    if wanted.target is None:
+        after_cover, after_paint = kind.lifted(before_cover, before_paint, weight)
+    else:
+        after_cover, after_paint = kind.toward(before_cover, before_paint, weight, wanted.target)
+    at = (after_cover != before_cover) | ~kind.same(after_paint, before_paint)
     return ChannelDelta(
         number, here[at], before_cover[at], before_paint[at], after_cover[at], after_paint[at]
     )

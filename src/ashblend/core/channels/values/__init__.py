@@ -1,0 +1,1 @@
+"""Kinds of value: what a site holds in one channel."""
