@@ -5,7 +5,7 @@ from uuid import UUID
 
 import numpy as np
 import pytest
-from blends import random_inputs, random_texels, slots_of
+from blends import EVERY_PACK, random_inputs, random_texels, slots_of
 from playwright.sync_api import Browser, Page
 from reference.shader import COUNT, SIZE, both_ways
 from toys.dew import DewLayer, lower_dew
@@ -25,6 +25,7 @@ from ashblend.core.brush.stroke import Stroke
 from ashblend.core.channels.channel import empty_channel
 from ashblend.core.channels.quantise import FULL
 from ashblend.core.emit.glsl import emit_glsl
+from ashblend.core.emit.numpy_reference import evaluate
 from ashblend.core.emit.parameters import parameter_values
 from ashblend.core.emit.tape import flatten
 from ashblend.core.emit.tape_kernel import play
@@ -32,7 +33,8 @@ from ashblend.core.recipe.document import Recipe, Term, of_channel
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.registry import SOURCES
-from ashblend.core.tree.operations import vector
+from ashblend.core.tree.node import SiteInput, TextureSample
+from ashblend.core.tree.operations import only_where, vector
 
 FACTS = {"metres_per_uv": 2.5, "origin_x": 40.0, "origin_y": 0.0, "origin_z": -7.0}
 SIDE, SPACING = 61, 0.05
@@ -148,3 +150,30 @@ def test_a_new_term_is_worked_out_alike_everywhere(page, monkeypatch):
     by_hand = np.clip(((apart % 1) - 0.25) / 0.5, 0, 1)
     for found in (shader["only"][:, 0], expected["only"][:, 0], tape["m"][:, 0]):
         np.testing.assert_allclose(found, by_hand, atol=2e-4)
+
+
+def test_a_slot_that_every_place_says_for_itself_is_read_alike_everywhere(page):
+    """Rounded, and kept among the slots that there are: at the first and the last, beyond both, and in one branch."""
+    slots, rng = 5, np.random.default_rng(3)
+    which = rng.uniform(-2.0, 7.0, (COUNT, 1))
+    # Nobody says how a half is rounded (OpenGL ES 3.0.6, section 3.8.10).
+    which = np.where(np.abs(which - np.floor(which) - 0.5) < 0.02, np.floor(which), which)
+    inputs = {"uv": rng.uniform(-1, 2, (COUNT, 2)), "measure0": which}
+    number = SiteInput("measure0", 1)
+    place = SiteInput("uv", 2)
+    sampled = TextureSample("surface", number, place, place)
+    inside = only_where("p", number - 1.5, TextureSample("surface", number, place, place), sampled * 0.5)
+    texels = random_texels(slots, SIZE, seed=4)
+    shader, expected = both_ways(page, {"first": sampled, "second": inside}, {}, inputs, texels, {})
+    for name, values in expected.items():
+        assert np.abs(shader[name] - values).max() < 2e-3
+        assert np.ptp(values, axis=0).min() > 0.3
+    decoded = {k: [EVERY_PACK[k].decoded(t) for t in found] for k, found in texels.items()}
+    tape = play(flatten({"first": sampled, "second": inside}), inputs, {}, decoded, COUNT)
+    for name, values in expected.items():
+        np.testing.assert_allclose(tape[name], values, atol=2e-5)
+    # One by one, with the number in the tree.
+    for slot in range(slots):
+        near = np.clip(np.floor(which[:, 0] + 0.5), 0, slots - 1) == slot
+        alone = evaluate({"v": TextureSample("surface", slot, place)}, inputs, {}, decoded)["v"]
+        np.testing.assert_array_equal(expected["first"][near], alone[near])

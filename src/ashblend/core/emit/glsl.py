@@ -154,8 +154,8 @@ class GlslSpelling:
     def when(self, condition: str) -> tuple[str, str]:
         return f"if ({condition} > 0.0) {{", "}"
 
-    def sample(self, pack: str, slot: int, at: str, gradient: tuple[str, str] | None) -> str:
-        place = f"vec3({at}, {self.number(slot)})"
+    def sample(self, pack: str, slot: str, at: str, gradient: tuple[str, str] | None) -> str:
+        place = f"vec3({at}, {slot})"
         if self._sampling == "level0":
             return f"textureLod(pack_{pack}, {place}, 0.0)"
         if gradient is not None:

@@ -86,6 +86,16 @@ def bilinear(texels: Texels, at: F64) -> F64:
     return np.asarray(upper * (1 - fy) + lower * fy, np.float64)
 
 
+def _by_slot(slots: Sequence[Texels], which: F64, at: F64) -> F64:
+    """Each place (n, 2) from the slot that is nearest to its number (n,) or (1,)."""
+    wanted = np.broadcast_to(which.clip(0, len(slots) - 1).astype(np.int64), at.shape[:1])
+    out = np.empty((at.shape[0], 4))
+    for slot in np.unique(wanted):
+        here = wanted == slot
+        out[here] = bilinear(slots[slot], at[here])
+    return out
+
+
 def _mean(texels: Texels) -> F64:
     """(1, 4) what the smallest level of a pyramid holds."""
     whole = texels.pack.decoded(texels.texels) if isinstance(texels, PackedTexels) else texels
@@ -189,7 +199,10 @@ def _value(
         case SiteInput():
             return arrays[node.name]
         case TextureSample():
-            return bilinear(textures[node.pack][node.slot], known[node.at])
+            slots, at = textures[node.pack], known[node.at]
+            if isinstance(node.slot, int):
+                return bilinear(slots[node.slot], at)
+            return _by_slot(slots, np.floor(known[node.slot][:, 0] + 0.5), at)
         case TextureMean():
             return _mean(textures[node.pack][node.slot])
         case Noise():

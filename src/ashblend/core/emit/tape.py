@@ -48,6 +48,10 @@ TARGETS, SOURCES, NUMBERS = slice(1, 5), slice(5, 11), slice(11, 15)
 ROW = 15
 
 
+# Of a sample whose third source says the slot.
+BY_PLACE = -1
+
+
 def mean_of(pack: PackName, slot: int) -> str:
     """What the register with a texture's mean is called."""
     return f"mean of {pack} {slot}"
@@ -147,8 +151,9 @@ class _Flattener:
                 )
             case TextureSample():
                 value = tuple(self._new() for _ in range(4))
-                numbers = (PACKS.index(node.pack), node.slot)
-                self.steps.append(_Step(SAMPLE, value, self.known[node.at], numbers))
+                numbers = (PACKS.index(node.pack), node.slot if isinstance(node.slot, int) else BY_PLACE)
+                which = () if isinstance(node.slot, int) else self.known[node.slot][:1]
+                self.steps.append(_Step(SAMPLE, value, (*self.known[node.at], *which), numbers))
             case Noise():
                 sources = (*self.known[node.at], *self.known[node.whole])
                 value = (

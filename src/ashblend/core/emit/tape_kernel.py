@@ -11,6 +11,7 @@ from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.emit.tape import (
     ABS,
     ADD,
+    BY_PLACE,
     CLAMP,
     DIVIDE,
     FLOOR,
@@ -125,8 +126,12 @@ def _play(
             t[:n] = columns[rows[k, 11], begin : begin + n]
         elif op == SAMPLE:
             texels = surface if rows[k, 11] == 0 else detail if rows[k, 11] == 1 else picture
+            fixed, last = rows[k, 12], texels.shape[0] - 1
             for i in range(n):
-                _bilinear(texels, rows[k, 12], float(a[i]), float(b[i]), four)
+                slot = fixed
+                if fixed == BY_PLACE:
+                    slot = min(max(int(np.floor(c[i] + np.float32(0.5))), 0), last)
+                _bilinear(texels, slot, float(a[i]), float(b[i]), four)
                 for component in range(4):
                     r[rows[k, 1 + component], i] = four[component]
         elif op == NOISE:

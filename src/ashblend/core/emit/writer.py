@@ -48,7 +48,7 @@ class Spelling(Protocol):
     def gradient(self, at: str) -> tuple[str, str] | None:
         """How coordinates run across and down the picture, where samples need it."""
 
-    def sample(self, pack: str, slot: int, at: str, gradient: tuple[str, str] | None) -> str: ...
+    def sample(self, pack: str, slot: str, at: str, gradient: tuple[str, str] | None) -> str: ...
 
     def when(self, condition: str) -> tuple[str, str]:
         """Opening and end of what is done only where a number is more than zero."""
@@ -196,7 +196,8 @@ class _Writer:
         names, gradient = self.written.names, self._gradients.get(_steady(node))
         if gradient is None and node.steady is not None:
             gradient = self._spelling.gradient(names[node.steady])
-        return self._spelling.sample(node.pack, node.slot, names[node.at], gradient)
+        slot = self._spelling.number(node.slot) if isinstance(node.slot, int) else names[node.slot]
+        return self._spelling.sample(node.pack, slot, names[node.at], gradient)
 
     def node(self, node: Node) -> None:
         written, spelling = self.written, self._spelling

@@ -120,12 +120,13 @@ class SiteInput(_Node):
 class TextureSample(_Node):
     """Four components of a pack at texture coordinates (in tiles, v down the image), wrapped.
 
-    slot: layer of the pack's texture array. steady: coordinates that run evenly over the surface, for how
+    slot: layer of the pack's texture array: a number, or what says it at every place, rounded and kept among those that
+    there are (OpenGL ES 3.0.6, section 3.8.10). steady: coordinates that run evenly over the surface, for how
     finely to sample where `at` jumps; or None where it does not.
     """
 
     pack: PackName
-    slot: int
+    slot: "int | Node"
     at: "Node"
     steady: "Node | None" = None
 
@@ -277,7 +278,8 @@ def children(node: Node) -> tuple[Node, ...]:
         case Component() | Spread():
             return (node.of,)
         case TextureSample():
-            return (node.at,) if node.steady is None else (node.at, node.steady)
+            more = (node.steady, node.slot if isinstance(node.slot, _Node) else None)
+            return (node.at, *(child for child in more if child is not None))
         case Noise() | Scatter():
             return (node.at, node.whole)
         case Lookup():
