@@ -223,7 +223,7 @@ def test_a_file_is_read_once_on_its_way_in_and_never_again(client, db, monkeypat
     """Looked at, taken in, opened, told how it would go out, exported; and after a change that makes it a new file."""
     sample = small_project(db)
     read = []
-    glb = next(f for f in registry.FORMATS if f.suffix == ".glb")
+    glb = next(f for f in registry.FORMATS if f.ending == ".glb")
     counting = replace(glb, read=lambda *given: read.append(1) or glb.read(*given))
     monkeypatch.setattr(registry, "FORMATS", [counting if f is glb else f for f in registry.FORMATS])
     original = split_glb(rich_glb(seed=7))[1]

@@ -5,31 +5,7 @@ from typing import ClassVar, Literal
 from pydantic import BaseModel, ConfigDict
 
 from ashblend.core.bearing import CLOCKWISE
-
-
-class Setting(BaseModel):
-    """How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
-
-    pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-    borrowed, places on it, the direction of the key light, surfaces around it. compass: it is a bearing, shown as one.
-    only: it matters only while another field holds one of some values. free: nothing need be picked.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    key: str
-    title: str
-    about: str
-    low: float = 0.0
-    high: float = 1.0
-    unit: str = ""
-    logarithmic: bool = False
-    whole: bool = False
-    choices: tuple[str, ...] = ()
-    compass: bool = False
-    pick: Literal["", "group", "channel", "lender", "places", "key light", "neighbour"] = ""
-    free: bool = False
-    only: tuple[str, tuple[str, ...]] | None = None
+from ashblend.core.setting import Setting
 
 
 def from_a_bearing() -> tuple[Setting, Setting]:

@@ -9,10 +9,9 @@ import numpy as np
 
 from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.attribute import Bits, ExportAttribute
-from ashblend.core.formats.glb_write import add_to_glb, build_glb
-from ashblend.core.formats.obj import write_obj
+from ashblend.core.formats.glb_write import add_to_glb
 from ashblend.core.formats.origin import why_new_file
-from ashblend.core.formats.ply import write_ply
+from ashblend.core.formats.registry import writings
 from ashblend.core.formats.splat import splat_png
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.surface.open_set import OpenSet
@@ -24,7 +23,6 @@ from ashblend.store.states import mesh_that_came
 from ashblend.store.surfaces import get_surface
 
 Attribute = Literal["mask", "colour"]
-Kind = Literal["glb", "ply", "ply-ascii", "obj", "png"]
 PREFIX: dict[Attribute, str] = {"mask": "_MASK", "colour": "COLOR_"}
 # Behind all places that a set can be given.
 LAST = 100
@@ -58,7 +56,7 @@ def new_because(sessions: Sessions, ident: UUID, mesh: Mesh) -> str | None:
     return why_new_file(came, mesh)
 
 
-def _chosen(surface: OpenSurface, wanted: Sequence[UUID], kind: Kind) -> list[OpenSet]:
+def _chosen(surface: OpenSurface, wanted: Sequence[UUID], kind: str) -> list[OpenSet]:
     """The sets that go into one file. Raises Refusal."""
     sets = [surface.set_of(ident) for ident in dict.fromkeys(wanted)]
     sets.sort(
@@ -66,11 +64,12 @@ def _chosen(surface: OpenSurface, wanted: Sequence[UUID], kind: Kind) -> list[Op
     )
     for found in sets:
         if kind not in found.kind.files:
-            known = ", ".join(name.upper() for name in found.kind.files)
-            raise Refusal(f"{found.document.name} lies on {found.kind.kind}.", f"Export it as {known}.")
+            names = ", ".join(name.upper() for name in found.kind.files)
+            raise Refusal(f"{found.document.name} lies on {found.kind.kind}.", f"Export it as {names}.")
     if len({found.level for found in sets}) > 1:
         raise Refusal("These sets lie on different levels.", "Export one level at a time.")
-    if len(sets) > 1 and kind != "glb":
+    known = writings().get(kind)
+    if len(sets) > 1 and not (known and known[1].many):
         raise Refusal(f"{kind.upper()} has room for one set.", "Choose one, or export a GLB.")
     return sets
 
@@ -92,18 +91,8 @@ def _weights(
     ]
 
 
-def _written(
-    mesh: Mesh, original: bytes | None, name: str, weights: list[ExportAttribute], kind: Kind
-) -> bytes:
-    if kind == "glb":
-        return add_to_glb(original, weights) if original is not None else build_glb(mesh, weights, name)
-    if kind == "obj":
-        return write_obj(mesh, weights[0])
-    return write_ply(mesh, weights[0], binary=kind == "ply")
-
-
 def mesh_file(
-    surface: OpenSurface, wanted: Sequence[UUID], kind: Kind, attribute: Attribute, bits: Bits
+    surface: OpenSurface, wanted: Sequence[UUID], kind: str, attribute: Attribute, bits: Bits
 ) -> Callable[[], bytes]:
     """What writes the file. The weights are gathered here, and copies, so writing may go on beside further steps.
 
@@ -121,10 +110,13 @@ def mesh_file(
     sessions, ident = surface.sessions, surface.ident
 
     def write() -> bytes:
+        # What the artist's own file has besides stays in it.
         own = kind == "glb" and level == 0 and new_because(sessions, ident, mesh) is None
         with sessions() as session:
             row = get_surface(session, ident)
             name, original = row.name, get_blob(session, row.source) if own else None
-        return _written(mesh, original, name, weights, kind)
+        if original is not None:
+            return add_to_glb(original, weights)
+        return writings()[kind][1].write(mesh, weights, name)
 
     return write

@@ -119,6 +119,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/endings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Endings
+         * @description What can be brought, and what a mesh goes out as.
+         */
+        get: operations["get_endings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/falloffs": {
         parameters: {
             query?: never;
@@ -837,6 +857,26 @@ export interface paths {
          * @description Numbers of the triangles that belong to a face, as the unit means it, of the one picked; uint32.
          */
         get: operations["get_faces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/fills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fills
+         * @description Everything that can be done to a whole channel, as it fits the surface.
+         */
+        get: operations["get_fills"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1788,7 +1828,8 @@ export interface components {
          * @description What the artist has set.
          *
          *     act: what a stroke does; see `acts`. radius: metres. target: the weight painted toward; how
-         *     much is added or subtracted; how strongly contrast rises. spacing: distance between dabs as a
+         *     much is added or subtracted; how strongly contrast rises. numbers: what is painted toward where a value is several
+         *     numbers. spacing: distance between dabs as a
          *     fraction of the radius. coat: "single" takes the strongest dab at each site over the stroke;
          *     "many" lets dabs build up by flow, capped by strength. curve: the falloff from centre to rim,
          *     for falloff "curve". reach: "ball" takes every site within the radius, "skin" only those
@@ -1834,6 +1875,11 @@ export interface components {
             flow: number;
             /** @default null */
             noise: components["schemas"]["BrushNoise"] | null;
+            /**
+             * Numbers
+             * @default null
+             */
+            numbers: number[] | null;
             /** @default null */
             pressure_curve: components["schemas"]["Curve"] | null;
             /**
@@ -2108,7 +2154,8 @@ export interface components {
          * ChannelSetDocument
          * @description Up to four channels stored together.
          *
-         *     bits: how many the set is made for; 8 shows and exports 256 steps, painting keeps 65 536.
+         *     value: what its channels hold; see `core.channels.values`. bits: how many the set is made for; 8 shows and exports 256
+         *     steps, painting keeps 65 536.
          *     shared_sum: painting one channel makes the others give way, so that all sum to one. place: where among the sets of its
          *     level it goes out, so that its attribute means the same in every file; None behind those that have one.
          */
@@ -2130,6 +2177,11 @@ export interface components {
              * @default false
              */
             shared_sum: boolean;
+            /**
+             * Value
+             * @default weight
+             */
+            value: string;
         };
         /**
          * ChannelSetView
@@ -2616,6 +2668,21 @@ export interface components {
              */
             type: "end";
         };
+        /**
+         * Endings
+         * @description Endings of file names, with their dots. meshes: files of a mesh, alone or with parts. parts: what lies beside one.
+         *     heights: height maps. writings: how meshes go out.
+         */
+        Endings: {
+            /** Heights */
+            heights: string[];
+            /** Meshes */
+            meshes: string[];
+            /** Parts */
+            parts: string[];
+            /** Writings */
+            writings: components["schemas"]["WritingView"][];
+        };
         /** EvenFill */
         EvenFill: {
             /**
@@ -2822,7 +2889,7 @@ export interface components {
             /** @default null */
             faces: components["schemas"]["FaceChoice"] | null;
             /** Fill */
-            fill: components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"] | components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["AlongFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["ScaleFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["MixFill"];
+            fill: components["schemas"]["HeightFill"] | components["schemas"]["FacingFill"] | components["schemas"]["BorderFill"] | components["schemas"]["GradientFill"] | components["schemas"]["AlongFill"] | components["schemas"]["ScaleFill"] | components["schemas"]["NoiseFill"] | components["schemas"]["MixFill"] | components["schemas"]["LevelsFill"] | components["schemas"]["ThresholdFill"] | components["schemas"]["SmoothAllFill"] | components["schemas"]["ClearBelowFill"] | components["schemas"]["EvenFill"] | components["schemas"]["InvertFill"] | components["schemas"]["LiftFill"];
             /**
              * Flipped
              * @default false
@@ -2853,6 +2920,24 @@ export interface components {
              * @constant
              */
             type: "fill";
+        };
+        /**
+         * FillView
+         * @description A fill on a surface. first: what it begins with. settings: what can be set of it there.
+         */
+        FillView: {
+            /** About */
+            about: string;
+            /** First */
+            first: {
+                [key: string]: unknown;
+            };
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+            /** Title */
+            title: string;
         };
         /**
          * FilmLayer
@@ -3376,9 +3461,11 @@ export interface components {
         };
         /**
          * Ingredients
-         * @description What blends and recipes are made of.
+         * @description What blends and recipes are made of. ground, bare: what can be set of the ground's look, with a material and without.
          */
         Ingredients: {
+            /** Bare */
+            bare: components["schemas"]["Setting"][];
             /** Colourings */
             colourings: {
                 [key: string]: unknown;
@@ -3387,12 +3474,10 @@ export interface components {
             far: {
                 [key: string]: unknown;
             };
+            /** Ground */
+            ground: components["schemas"]["Setting"][];
             /** Kinds */
             kinds: components["schemas"]["KindView"][];
-            /** Ripples */
-            ripples: {
-                [key: string]: unknown;
-            };
             /** Sources */
             sources: components["schemas"]["SourceView"][];
             /** Term */
@@ -3532,7 +3617,8 @@ export interface components {
         };
         /**
          * KindView
-         * @description A kind of layer. first: a new one of it, but for its id, name, mask and material.
+         * @description A kind of layer. first: a new one of it, but for its id, name, mask and material. look: what can be set of its look.
+         *     hides: whether it takes a share of the surface from what is under it.
          */
         KindView: {
             /** About */
@@ -3541,8 +3627,12 @@ export interface components {
             first: {
                 [key: string]: unknown;
             };
+            /** Hides */
+            hides: boolean;
             /** Kind */
             kind: string;
+            /** Look */
+            look: components["schemas"]["Setting"][];
             /** Title */
             title: string;
         };
@@ -5293,14 +5383,22 @@ export interface components {
         };
         /**
          * Setting
-         * @description How an artist sets a field of a document. low, high: of a slider, logarithmic or even. choices: in place of one.
+         * @description How an artist sets a field of a document. key: the field, or the way to one in a part of it ("finish/tint").
          *
-         *     pick: what it is picked from, where that depends on the surface: its groups, its channels, channels that can be
-         *     borrowed, places on it, the direction of the key light, surfaces around it. compass: it is a bearing, shown as one.
-         *     only: it matters only while another field holds one of some values. free: nothing need be picked.
+         *     control: a number by a slider, or one of the choices; else a switch, a linear colour, a curve, a part that is there or
+         *     not (and what it is first), a button for another random number, or only words, which `about` has. low, high: of a
+         *     slider, logarithmic or even; step: its steps, 0 for what fits. choices: in place of a slider; names: what they are
+         *     called; puts: what each of them sets, where that is several fields.
+         *     pick: what it is picked from, where that depends on the surface: its groups, their borders, its channels, the channel that
+         *     is this one, one beside the document, channels that can be borrowed, places on it, the direction of the key light,
+         *     surfaces around it, materials and pictures of the project, UV sets; or by what a tint colours. compass: it is a bearing,
+         *     shown as one. only: it matters only while another field holds one of some values. free: nothing need be picked.
          */
         Setting: {
-            /** About */
+            /**
+             * About
+             * @default
+             */
             about: string;
             /**
              * Choices
@@ -5313,6 +5411,12 @@ export interface components {
              */
             compass: boolean;
             /**
+             * Control
+             * @default
+             * @enum {string}
+             */
+            control: "" | "switch" | "colour" | "curve" | "part" | "another" | "words";
+            /**
              * Free
              * @default false
              */
@@ -5322,7 +5426,10 @@ export interface components {
              * @default 1
              */
             high: number;
-            /** Key */
+            /**
+             * Key
+             * @default
+             */
             key: string;
             /**
              * Logarithmic
@@ -5334,18 +5441,41 @@ export interface components {
              * @default 0
              */
             low: number;
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
             /** Only */
             only?: [
                 string,
                 string[]
             ] | null;
+            /** Part */
+            part?: {
+                [key: string]: unknown;
+            } | null;
             /**
              * Pick
              * @default
              * @enum {string}
              */
-            pick: "" | "group" | "channel" | "lender" | "places" | "key light" | "neighbour";
-            /** Title */
+            pick: "" | "group" | "border" | "channel" | "own channel" | "another channel" | "lender" | "places" | "key light" | "neighbour" | "material" | "picture" | "uv" | "colouring";
+            /** Puts */
+            puts?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            } | null;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+            /**
+             * Title
+             * @default
+             */
             title: string;
             /**
              * Unit
@@ -6180,6 +6310,28 @@ export interface components {
              */
             spread: number;
         };
+        /**
+         * WritingView
+         * @description A way to write a mesh; see `Writing`.
+         */
+        WritingView: {
+            /** About */
+            about: string;
+            /** Bits */
+            bits: boolean;
+            /** Channels */
+            channels: number;
+            /** Ending */
+            ending: string;
+            /** Kind */
+            kind: string;
+            /** Many */
+            many: boolean;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -6562,6 +6714,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_endings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Endings"];
                 };
             };
             /** @description Not Found */
@@ -8957,7 +9165,7 @@ export interface operations {
         parameters: {
             query: {
                 channel_set: string[];
-                kind?: "glb" | "ply" | "ply-ascii" | "obj" | "png";
+                kind?: string;
                 attribute?: "mask" | "colour";
                 bits?: "8" | "16" | "float";
             };
@@ -9215,6 +9423,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_fills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillView"][];
+                };
             };
             /** @description Not Found */
             404: {

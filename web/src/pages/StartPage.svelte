@@ -8,7 +8,7 @@
 
   import MaterialUpload from "../panels/MaterialUpload.svelte";
   import UploadLine from "../panels/UploadLine.svelte";
-  import { HEIGHT_ENDINGS, MESH_PARTS } from "../state/intake";
+  import { acceptsFiles } from "../ui/acceptsFiles";
   import { Projects } from "../state/projects.svelte";
   import { route } from "../state/route.svelte";
   import { picturePath } from "../state/server";
@@ -125,7 +125,7 @@
               type="file"
               class="hidden"
               multiple
-              accept={[...MESH_PARTS, ...HEIGHT_ENDINGS].join(",")}
+              use:acceptsFiles={["meshes", "parts", "heights"]}
               aria-label="Mesh file"
               onchange={(e) => {
                 bring(e.currentTarget.files);

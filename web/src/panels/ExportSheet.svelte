@@ -4,11 +4,12 @@
   import { untrack } from "svelte";
   import { dragHandle, dragHandleZone, TRIGGERS, type DndEvent } from "svelte-dnd-action";
 
+  import { endings } from "../state/intake";
   import { answer, bytes, server } from "../state/server";
   import { liesOn, onGrid, terrainOf } from "../state/sites";
   import type { Studio } from "../state/studio.svelte";
   import { tellError } from "../state/told";
-  import { LETTERS, type ChannelSetView, type Outlook } from "../state/types";
+  import { LETTERS, type ChannelSetView, type Outlook, type WritingView } from "../state/types";
   import { MAIN } from "../ui/button";
   import Choice from "../ui/Choice.svelte";
   import Segmented from "../ui/Segmented.svelte";
@@ -23,10 +24,10 @@
   let { studio, open = $bindable() }: Props = $props();
 
   const terrain = $derived(terrainOf(studio.surface));
-  type Kind = "glb" | "ply" | "ply-ascii" | "obj";
   type Bits = "8" | "16" | "float";
 
-  let kind = $state<Kind>("glb");
+  let writings = $state.raw<WritingView[]>([]);
+  let kind = $state("glb");
   let attribute = $state<"mask" | "colour">("mask");
   let bits = $state<Bits>("8");
   /** "level N", or the id of a set on a map. */
@@ -44,6 +45,7 @@
     what = onGrid(set) ? set.id : `level ${level}`;
     chosen = [set.id];
     outlook = null;
+    endings().then((known) => (writings = known.writings), tellError);
     answer<Outlook>(
       server.GET("/api/surfaces/{ident}/export/outlook", { params: { path: { ident: studio.surface.id } } }),
     ).then((found) => {
@@ -56,10 +58,12 @@
   const map = $derived(what.startsWith("level ") ? undefined : setOf(what));
   const level = $derived(map ? 0 : Number(what.slice(6)));
   const file = $derived(outlook?.levels[level]);
-  const format = $derived<Kind | "png">(map ? "png" : kind);
-  const ending = $derived(format === "ply-ascii" ? "ply" : format);
+  const format = $derived(map ? "png" : kind);
+  /** How the mesh goes out; none for a map, or until it is known. */
+  const writing = $derived(map ? undefined : writings.find((w) => w.kind === kind));
+  const ending = $derived(writing?.ending ?? `.${format}`);
   const depth = $derived<Bits>(map && bits === "float" ? "16" : bits);
-  const many = $derived(format === "glb");
+  const many = $derived(writing?.many ?? false);
   /** In the order in which they go out. */
   const order = $derived(map ? [map.id] : (file?.sets ?? []));
   const sets = $derived(
@@ -94,7 +98,7 @@
     outlook = { ...outlook, levels };
   }
 
-  const perSite = $derived(kind === "obj" ? 0 : { "8": 4, "16": 8, float: 16 }[depth] * sets.length);
+  const perSite = $derived({ "8": 4, "16": 8, float: 16 }[depth] * sets.length);
 
   const places = $derived([
     ...(outlook?.levels ?? []).map((l) => ({
@@ -131,22 +135,14 @@
 
   const about = $derived.by(() => {
     if (map) return "A picture with R, G, B and A as its channels; seams are padded by sixteen texels.";
-    if (kind === "obj")
-      return "A new file. Red, green and blue stand as numbers behind each position; OBJ has no place for a fourth channel.";
-    if (kind !== "glb")
-      return "A new file. The set becomes the vertex properties red, green, blue and alpha.";
-    if (!file) return "…";
+    if (!file || !writing) return "…";
+    if (kind !== "glb") return writing.says;
     return file.new_because === null
       ? "Your file, untouched but for the weights: everything else in it stays bit for bit."
-      : `A new file, because ${file.new_because}. It has the mesh, its groups as materials, and the weights.`;
+      : writing.says.replace("A new file.", `A new file, because ${file.new_because}.`);
   });
 
-  const KINDS: { value: Kind; name: string; about: string }[] = [
-    { value: "glb", name: "GLB", about: "Binary glTF 2.0" },
-    { value: "ply", name: "PLY", about: "Binary PLY" },
-    { value: "ply-ascii", name: "PLY text", about: "PLY as readable text" },
-    { value: "obj", name: "OBJ", about: "Text with colours behind the positions" },
-  ];
+  const kinds = $derived(writings.map((w) => ({ value: w.kind, name: w.title, about: w.about })));
   const DEPTHS: { value: Bits; name: string; about: string }[] = [
     { value: "8", name: "8 bits", about: "Steps of 1/255: what most shaders expect" },
     { value: "16", name: "16 bits", about: "Steps of 1/65535: exactly what is painted here" },
@@ -161,7 +157,7 @@
       const data = await bytes(`/api/surfaces/${studio.surface.id}/export?${query}`);
       const link = document.createElement("a");
       link.href = URL.createObjectURL(new Blob([data]));
-      link.download = `${studio.name}${level ? ` level ${level}` : ""}${map ? ` ${map.document.name}` : ""}.${ending}`;
+      link.download = `${studio.name}${level ? ` level ${level}` : ""}${map ? ` ${map.document.name}` : ""}${ending}`;
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
     } catch (error) {
@@ -187,7 +183,7 @@
     />
     {#if !map}
       <h3 class="text-soft mt-4 mb-1 text-sm">Format</h3>
-      <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={KINDS} />
+      <Segmented label="Format" side="left" value={kind} onchange={(v) => (kind = v)} choices={kinds} />
     {/if}
     <p
       class="mt-2 text-sm {file?.new_because && kind === 'glb' && !map ? 'text-warn' : 'text-soft'}"
@@ -248,7 +244,7 @@
       {/if}
     {/if}
 
-    {#if format === "glb"}
+    {#if many}
       <h3 class="text-soft mt-4 mb-1 text-sm">Where the weights go</h3>
       <Segmented
         label="Where the weights go"
@@ -279,7 +275,7 @@
       </p>
     {/if}
 
-    {#if format !== "obj"}
+    {#if map || writing?.bits}
       <h3 class="text-soft mt-4 mb-1 text-sm">Numbers</h3>
       <Segmented
         label="Numbers"
@@ -302,7 +298,7 @@
       <ul class="divide-line border-line divide-y border-y text-sm">
         {#each set.document.channels as channel, i (i)}
           {@const f = studio.statistics?.channels[set.id]?.[i]}
-          {@const lost = format === "obj" && i === 3}
+          {@const lost = writing !== undefined && i >= writing.channels}
           <li class="flex items-center gap-3 py-1.5 {lost ? 'text-warn' : ''}">
             <span class="num border-soft grid size-5 place-items-center rounded-full border"
               >{LETTERS[i]}</span
@@ -322,7 +318,7 @@
       disabled={busy || !outlook || !sets.length}
       onclick={save}
     >
-      {busy ? "Writing …" : `Save ${studio.name}.${ending}`}
+      {busy ? "Writing …" : `Save ${studio.name}${ending}`}
     </button>
   {/if}
 </Sheet>

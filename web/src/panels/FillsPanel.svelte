@@ -1,64 +1,51 @@
 <!-- Fills of the whole channel, shown before they are kept. -->
 <script lang="ts">
-  import { onDestroy, untrack } from "svelte";
+  import { onDestroy, onMount, untrack } from "svelte";
 
+  import { answer, server } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
-  import { LETTERS, type AnyFill } from "../state/types";
-  import { MAIN, QUIET } from "../ui/button";
+  import { tellError } from "../state/told";
+  import type { AnyFill, ChannelAddress, FillView } from "../state/types";
+  import { MAIN, PLAIN, QUIET } from "../ui/button";
   import PickedParts from "./PickedParts.svelte";
-  import FillControl from "./fills/FillControl.svelte";
-  import { FILLS, type FillName, type Room } from "./fills/kinds";
+  import type { Fields } from "./settings/document";
+  import SettingsOf from "./settings/SettingsOf.svelte";
 
   const { studio }: { studio: Studio } = $props();
 
-  // The panel is made anew when the mesh is another one.
-  const facts = untrack(() => studio.surface.facts);
-  const low = facts["low"] as [number, number, number];
-  const size = facts["size"] as [number, number, number];
-  const room: Room = {
-    bottom: low[1],
-    height: size[1],
-    diagonal: Math.hypot(...size),
-    grain: Number(facts["spacing_median"] ?? 0),
-  };
-  const KINDS = Object.keys(FILLS) as FillName[];
+  // As they fit the surface: the panel is made anew when the mesh is another one.
+  let kinds = $state.raw<FillView[]>([]);
+  onMount(() => {
+    const params = { path: { ident: studio.surface.id } };
+    answer<FillView[]>(server.GET("/api/surfaces/{ident}/fills", { params })).then(
+      (found) => (kinds = found),
+      tellError,
+    );
+  });
 
   /** None until one is chosen: a finished channel is not shown as something else unasked. */
-  let kind = $state<FillName | null>(null);
-  let fills = $state(
-    Object.fromEntries(KINDS.map((name) => [name, FILLS[name].begin(room)])) as Record<FillName, AnyFill>,
-  );
-  let axis = $state<"x" | "y" | "z">("y");
-  let source = $state("");
+  let kind = $state.raw<FillView | null>(null);
+  /** What has been set of each. */
+  let set = $state.raw<Record<string, Fields>>({});
+  const fields = $derived<Fields>(kind ? { ...kind.first, ...set[kind.kind] } : {});
 
-  const sources = $derived(
-    studio.ownSets.flatMap((s) =>
-      s.document.channels.map((c, i) => ({
-        value: `${s.id}/${i}`,
-        name: `${s.document.name} · ${LETTERS[i]} ${c.name}`,
-      })),
-    ),
-  );
-  const sourceAddress = $derived.by(() => {
-    const [channel_set, channel] = (source || sources[0]?.value || "").split("/");
+  /** Of a fill that mixes another channel in. */
+  const mixes = $derived(kind?.settings.some(({ pick }) => pick === "another channel") ?? false);
+  const source = $derived.by<ChannelAddress>(() => {
+    if (fields["source"]) return fields["source"] as ChannelAddress;
+    const [channel_set, channel] = (studio.channelChoices[0]?.value ?? "").split("/");
     return { channel_set: channel_set ?? "", channel: Number(channel) };
   });
 
-  function alongAxis(): [[number, number, number], [number, number, number]] {
-    const i = { x: 0, y: 1, z: 2 }[axis];
-    const from: [number, number, number] = [...low];
-    const to: [number, number, number] = [...low];
-    to[i] = low[i]! + size[i]!;
-    return [from, to];
-  }
-
   const wanted = $derived.by<AnyFill | null>(() => {
     if (!kind) return null;
-    const fill = $state.snapshot(fills[kind]) as AnyFill;
-    if (fill.kind !== "gradient") return fill;
-    const [begin, end] = alongAxis();
-    return { ...fill, begin, end };
+    return Object.fromEntries(
+      Object.entries(fields).filter(([key]) => key !== "source"),
+    ) as unknown as AnyFill;
   });
+  const histogram = $derived(
+    studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.histogram ?? undefined,
+  );
 
   /** Whether the lens in front would show what a fill changes; the Channel lens always does. */
   const seen = $derived(
@@ -68,7 +55,7 @@
   );
   const onParts = $derived(studio.parts.size > 0 && studio.level === 0);
   const more = $derived({
-    ...(kind === "mix" ? { source: sourceAddress } : {}),
+    ...(mixes ? { source } : {}),
     ...(onParts ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } } : {}),
   });
 
@@ -103,7 +90,7 @@
   function swap(): void {
     studio.painting.endPreview();
     showing = false;
-    studio.painting.swap(sourceAddress);
+    studio.painting.swap(source);
   }
 </script>
 
@@ -117,35 +104,37 @@
     </p>
   </header>
   <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="Kind of fill">
-    {#each KINDS as name (name)}
+    {#each kinds as fill (fill.kind)}
       <button
         type="button"
         role="radio"
-        aria-checked={kind === name}
-        title={FILLS[name].about}
-        class="hover:text-ink h-7 truncate rounded-md px-1 text-sm {kind === name
+        aria-checked={kind === fill}
+        title={fill.about}
+        class="hover:text-ink h-7 truncate rounded-md px-1 text-sm {kind === fill
           ? 'bg-strong text-ink'
           : 'text-soft bg-ash'}"
         onclick={() => {
-          kind = name;
+          kind = fill;
           showing = true;
-        }}>{FILLS[name].name}</button
+        }}>{fill.title}</button
       >
     {/each}
   </div>
   {#if kind}
+    {@const { kind: name, settings } = kind}
     <div class="mt-3 space-y-1">
-      {#each FILLS[kind].controls(room) as control, i (`${kind}/${i}`)}
-        <FillControl
-          {studio}
-          {control}
-          fill={fills[kind] as unknown as Record<string, unknown>}
-          bind:axis
-          bind:source
-          {sources}
-          onswap={swap}
-        />
-      {/each}
+      <SettingsOf
+        {studio}
+        {settings}
+        document={fields}
+        {histogram}
+        onchange={(changes) => (set = { ...set, [name]: { ...set[name], ...changes } })}
+      />
+      {#if mixes}
+        <button type="button" class="{PLAIN} mt-1" title="Exchange the two channels" onclick={swap}
+          >Swap the two</button
+        >
+      {/if}
     </div>
   {/if}
   {#if studio.level === 0}

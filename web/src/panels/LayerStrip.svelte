@@ -5,6 +5,7 @@
   import GripVertical from "@lucide/svelte/icons/grip-vertical";
   import { dragHandle, dragHandleZone, TRIGGERS, type DndEvent } from "svelte-dnd-action";
 
+  import { kindOf } from "../state/ingredients";
   import { rowsOf, type Row } from "../state/layers";
   import type { Studio } from "../state/studio.svelte";
   import { swatchOf } from "../state/swatch";
@@ -24,7 +25,7 @@
 
   const percent = (value: number | null) => (value === null ? "…" : `${Math.round(value * 100)}`);
   /** Relief and tint change what is there, and win no share of it. */
-  const hidesNothing = (layer: Layer) => layer.kind === "relief" || layer.kind === "tint";
+  const hidesNothing = (layer: Layer) => !kindOf(layer.kind).hides;
   /** Slabs share the room: each a little, the rest by what it wins. */
   const grow = (id: string, visible: boolean) => (visible ? (share(id) ?? 0) * 100 : 0) + 2;
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { MESH_PARTS } from "../state/intake";
+  import { acceptsFiles } from "../ui/acceptsFiles";
   import type { Studio } from "../state/studio.svelte";
   import { MAIN } from "../ui/button";
 
@@ -29,7 +29,7 @@
   bind:this={file}
   type="file"
   multiple
-  accept={MESH_PARTS.join(",")}
+  use:acceptsFiles={["meshes", "parts"]}
   class="hidden"
   aria-label="New mesh file"
   onchange={choose}

@@ -26,6 +26,7 @@ const DEFAULT = {
   stencil: null,
   noise: null,
   symmetry: null,
+  numbers: null,
   flipped: false,
 } satisfies Brush; // prettier-ignore
 

@@ -1,12 +1,17 @@
 /** Bringing files in. */
 
 import { answer, server } from "./server";
-import type { Imported, Looked, LookedHeights, MaterialView, Placing, RawLayout, Taking } from "./types";
+import type {
+  Endings,
+  Imported,
+  Looked,
+  LookedHeights,
+  MaterialView,
+  Placing,
+  RawLayout,
+  Taking,
+} from "./types";
 import type { Upload } from "./upload.svelte";
-
-export const MESH_ENDINGS = [".glb", ".gltf", ".ply", ".obj", ".zip"];
-/** Parts of a .gltf may come along. */
-export const MESH_PARTS = [...MESH_ENDINGS, ".bin", ".png", ".jpg", ".jpeg", ".mtl"];
 
 /** Files for one mesh, by the paths they were dropped with. */
 export function meshForm(files: File[]): FormData {
@@ -29,12 +34,22 @@ export function takeMesh(project: string, looked: Looked, placing: Placing): Pro
   );
 }
 
-export const HEIGHT_ENDINGS = [".png", ".tif", ".tiff", ".exr", ".npy", ".raw", ".r16"];
+let known: Promise<Endings> | null = null;
 
-const endsWith = (file: File, endings: string[]) => endings.some((e) => file.name.toLowerCase().endsWith(e));
+/** What can be brought, by the endings of file names; asked once. */
+export function endings(): Promise<Endings> {
+  known ??= answer<Endings>(server.GET("/api/endings"));
+  known.catch(() => (known = null));
+  return known;
+}
+
+const endsWith = (file: File, of: string[]) => of.some((ending) => file.name.toLowerCase().endsWith(ending));
 
 /** Whether files are heights: a picture or bare numbers, with no mesh among them. */
-export const areHeights = (files: File[]): boolean => files.every((file) => endsWith(file, HEIGHT_ENDINGS));
+export async function areHeights(files: File[]): Promise<boolean> {
+  const { heights } = await endings();
+  return files.every((file) => endsWith(file, heights));
+}
 
 /** Send heights, or the square regions of a terrain, and hear what they are. */
 export function lookAtHeights(files: File[], upload: Upload): Promise<LookedHeights> {

@@ -136,7 +136,7 @@ export class Projects {
     this.sending = files.length > 1 ? `${first.name} and ${files.length - 1} more` : first.name;
     this.refused = null;
     try {
-      if (areHeights(files)) {
+      if (await areHeights(files)) {
         this.lookedHeights = await lookAtHeights(files, this.upload);
         return;
       }

@@ -1,7 +1,7 @@
 """The blend document: what the artist has decided."""
 
 from itertools import groupby
-from typing import Annotated, Self
+from typing import Annotated, ClassVar, Self
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -9,8 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.layers.protocol import Ident, Name, Unit
 from ashblend.core.blend.layers.registry import Layer
-from ashblend.core.materials.finish import Finish, LinearColour
+from ashblend.core.materials.finish import FINISH, Finish, LinearColour
 from ashblend.core.materials.mapping import Mapping
+from ashblend.core.setting import Setting, colour, share
 
 MOST_LAYERS = 16
 MOST_DRIVES = 8
@@ -20,6 +21,13 @@ class Ground(BaseModel):
     """The lowest material, always fully there; or, without one, a colour (linear) and a roughness."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    # What can be set of its look: of a material, and of none.
+    look: ClassVar[tuple[Setting, ...]] = FINISH
+    bare: ClassVar[tuple[Setting, ...]] = (
+        colour("colour", "Colour", "Of the ground, which has no material"),
+        share("roughness", "Roughness", "Of the ground"),
+    )
 
     name: Name = "Ground"
     material: UUID | None

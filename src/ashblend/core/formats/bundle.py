@@ -17,9 +17,12 @@ from ashblend.core.formats.errors import FormatError, Limits
 from ashblend.core.formats.glb_reader import DAMAGED, open_json
 from ashblend.core.formats.glb_write import write_container
 from ashblend.core.formats.plain_glb import MESHOPT, ChunkBytes, plain_glb
+from ashblend.core.formats.registry import FORMATS
 from ashblend.core.formats.unzip import MOST_FILES, unzipped
 
-MESHES = (".glb", ".gltf", ".ply", ".obj")
+# What may be one of several files of a mesh, or hold them; and what lies beside one.
+LOOSE = (".gltf", ".zip")
+PARTS = (".bin", ".png", ".jpg", ".jpeg", ".mtl")
 PICTURES = {".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg"}
 
 Files = Mapping[str, bytes]
@@ -151,8 +154,9 @@ def _one_file(files: Sequence[tuple[str, bytes]], limits: Limits) -> Bundle:
     for name, data in files:
         every.update(unzipped(name, data, limits, budget) if _suffix(name) == ".zip" else {name: data})
     # What some systems pack along begins with a dot.
-    meshes = [n for n in every if _suffix(n) in MESHES and not PurePosixPath(n).name.startswith(".")]
-    known = ", ".join(MESHES)
+    kinds = (".gltf", *(form.ending for form in FORMATS))
+    meshes = [n for n in every if _suffix(n) in kinds and not PurePosixPath(n).name.startswith(".")]
+    known = ", ".join(sorted(kinds))
     if not meshes:
         named = ", ".join(repr(PurePosixPath(n).name) for n in list(every)[:3]) or "Nothing"
         raise FormatError(

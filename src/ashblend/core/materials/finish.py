@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.materials.look import Look
+from ashblend.core.setting import Setting, colour, share
 from ashblend.core.tree.host import pointer
 from ashblend.core.tree.node import Node, Parameter
 from ashblend.core.tree.operations import clamp
@@ -31,6 +32,25 @@ class Finish(BaseModel):
     lift: Annotated[FiniteFloat, Field(ge=-1, le=1)] = 0.0
     metallic: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
     emission: LinearColour = BLACK
+
+
+# What can be set of a finish, for everything that has one; and what is left of it for what changes no colour.
+SHAPE = (
+    Setting(
+        key="finish/roughness", title="Roughness", about="How much of the map's roughness is there", high=4
+    ),
+    Setting(key="finish/normal", title="Normals", about="How strongly its normals show", high=4),
+    Setting(
+        key="finish/height", title="Height", about="How far its heights spread around their middle", high=4
+    ),
+    Setting(key="finish/lift", title="Lift", about="Added to its heights: who stands above whom", low=-1),
+)
+FINISH = (
+    colour("finish/tint", "Tint", "Multiplies its colours"),
+    *SHAPE,
+    share("finish/metallic", "Metal", "How metallic it is"),
+    colour("finish/emission", "Glow", "The light that it gives by itself; black for none"),
+)
 
 
 def colour_at(name: str, path: str) -> Node:

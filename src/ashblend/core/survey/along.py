@@ -12,7 +12,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.pieces import part_of_sites
 from ashblend.core.survey.protocol import MeasureDocument, measure

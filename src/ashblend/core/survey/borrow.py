@@ -11,8 +11,8 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.closest import ClosestTree
-from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.lent import ChannelOf
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length

@@ -16,7 +16,8 @@ from pydantic import Field, FiniteFloat, model_validator
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.setting import Setting
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length

@@ -7,7 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.bend import bend
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure, round_length

@@ -11,10 +11,11 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64, I32, U32
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.closest import ClosestTree
 from ashblend.core.sites.edges import edges_between, place_of_vertex
 from ashblend.core.sites.geodesic import distances_from, ways_along
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.edges import nearest_segment
 from ashblend.core.survey.inside import NO_GROUP, GroupName, faces_of_group, group_setting

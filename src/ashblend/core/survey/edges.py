@@ -12,9 +12,10 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.closest import ClosestTree, unit_normals
 from ashblend.core.sites.edges import edges_between, place_of_vertex
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.folds import bends_within, folds
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ashblend.core.arrays import F32, Mask
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure
 

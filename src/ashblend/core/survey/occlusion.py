@@ -11,7 +11,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, rays_setting

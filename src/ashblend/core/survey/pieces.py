@@ -7,8 +7,8 @@ from pydantic import Field
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.edges import place_of_vertex
-from ashblend.core.source_document import Setting
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, I32, Mask
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.along import AXES
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.pieces import part_of_sites

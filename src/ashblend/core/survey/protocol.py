@@ -10,7 +10,8 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting, SourceDocument
+from ashblend.core.setting import Setting
+from ashblend.core.source_document import SourceDocument
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.lent import ChannelOf
 

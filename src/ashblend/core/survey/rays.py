@@ -19,7 +19,7 @@ import numpy as np
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
 from ashblend.core.runner import threaded
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 
 # Rays in one piece of work: enough to keep Embree busy, and 12 MB of directions.
 AT_ONCE = 1 << 20

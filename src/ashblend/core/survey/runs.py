@@ -18,8 +18,9 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64, I32, I64
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.patch import Graph
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.level import laid_to_falls
 from ashblend.core.survey.openness import OpennessMeasure, openness_over

@@ -9,7 +9,8 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.arrays import F32
 from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.setting import Setting
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import height_at
 

@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.arrays import F32
 from ashblend.core.bearing import CLOCKWISE
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.survey.shelter import ShelterMeasure, sheltered
 from ashblend.core.terrain.lie import slopes

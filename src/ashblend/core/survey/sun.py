@@ -8,7 +8,7 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64
 from ashblend.core.progress import Progress
-from ashblend.core.source_document import Setting
+from ashblend.core.setting import Setting
 from ashblend.core.survey.protocol import Ground, MeasureDocument, measure
 from ashblend.core.terrain.lie import corner_gradient, height_at
 

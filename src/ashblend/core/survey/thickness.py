@@ -13,9 +13,10 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.progress import Progress
+from ashblend.core.setting import Setting
 from ashblend.core.sites.closest import unit_normals
 from ashblend.core.sites.mesh_vertices import MeshVertices
-from ashblend.core.source_document import Setting, Unit
+from ashblend.core.source_document import Unit
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 from ashblend.core.survey.rays import GLIMPSED, ROUGHLY, Spots, rays_setting

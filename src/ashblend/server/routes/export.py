@@ -18,7 +18,7 @@ from ashblend.core.formats.terrain_package import PackageChoice, PackedSet, pack
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.terrain.terrain import Terrain
 from ashblend.server.routes.parts import OpenDatabase, OpenRooms
-from ashblend.session.exporting import Attribute, Kind, in_order, mesh_file, new_because
+from ashblend.session.exporting import Attribute, in_order, mesh_file, new_because
 from ashblend.session.steps import packed_sets
 from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_document, names_of
@@ -111,7 +111,7 @@ async def export_surface(
     database: OpenDatabase,
     rooms: OpenRooms,
     channel_set: Annotated[list[UUID], Query(min_length=1, max_length=8)],
-    kind: Kind = "glb",
+    kind: Annotated[str, Query(max_length=20)] = "glb",
     attribute: Attribute = "mask",
     bits: Annotated[Literal["8", "16", "float"], Query()] = "8",
 ) -> Response:

@@ -16,11 +16,12 @@ from sqlalchemy.orm import Session
 from ashblend.core.blend.document import BlendDocument, Ground
 from ashblend.core.brush.defaults import first_tile
 from ashblend.core.formats.budget import decoding
-from ashblend.core.formats.bundle import Bundle, one_file
+from ashblend.core.formats.bundle import LOOSE, PARTS, Bundle, one_file
 from ashblend.core.formats.errors import Limits
+from ashblend.core.formats.heights.read import SUFFIXES
 from ashblend.core.formats.intake import Intake, take_in
 from ashblend.core.formats.mesh_pack import pack_mesh
-from ashblend.core.formats.registry import read_mesh
+from ashblend.core.formats.registry import FORMATS, format_of, read_mesh, writings
 from ashblend.core.formats.sound import plain
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.prepare.place import (
@@ -46,8 +47,6 @@ from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surfa
 
 router = APIRouter(prefix="/api", tags=["imports"])
 
-# Files whose format says what unit and axis it has.
-CERTAIN = (".glb",)
 Digest = Annotated[str, StringConstraints(pattern="^[0-9a-f]{64}$")]
 
 
@@ -67,6 +66,54 @@ class Looked(BaseModel):
     certain: bool
     usual: bool
     notes: list[str]
+
+
+class WritingView(BaseModel):
+    """A way to write a mesh; see `Writing`."""
+
+    kind: str
+    ending: str
+    title: str
+    about: str
+    says: str
+    channels: int
+    many: bool
+    bits: bool
+
+
+class Endings(BaseModel):
+    """Endings of file names, with their dots. meshes: files of a mesh, alone or with parts. parts: what lies beside one.
+    heights: height maps. writings: how meshes go out.
+    """
+
+    meshes: list[str]
+    parts: list[str]
+    heights: list[str]
+    writings: list[WritingView]
+
+
+@router.get("/endings")
+def get_endings() -> Endings:
+    """What can be brought, and what a mesh goes out as."""
+    meshes = [*(form.ending for form in FORMATS), *LOOSE]
+    return Endings(
+        meshes=meshes,
+        parts=list(PARTS),
+        heights=list(SUFFIXES),
+        writings=[
+            WritingView(
+                kind=kind,
+                ending=form.ending,
+                title=writing.title,
+                about=writing.about,
+                says=writing.says,
+                channels=writing.channels,
+                many=writing.many,
+                bits=writing.bits,
+            )
+            for kind, (form, writing) in writings().items()
+        ],
+    )
 
 
 class NewSurface(BaseModel):
@@ -112,7 +159,8 @@ def look_at_mesh(request: Request, database: OpenDatabase, files: list[UploadFil
         packed = pack_mesh(mesh)
     file, sha = database.now(put_blobs, bundle.data, packed)
     request.app.state.looked.note(file, bundle.name, sha)
-    certain = PurePath(bundle.name).suffix.lower() in CERTAIN
+    form = format_of(bundle.name)
+    certain = form is not None and form.certain
     guess = Placing() if certain else guess_placing(mesh)
     standing = {axis: extent_standing(mesh, axis) for axis in TURNS}
     return Looked(

@@ -1,8 +1,8 @@
-"""What recipes are made of, and what lenses show of them."""
+"""What recipes come to on a surface, and what lenses show of them."""
 
 import asyncio
 from threading import Lock
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 import numpy as np
@@ -12,23 +12,14 @@ from pydantic import BaseModel
 from ashblend.core.blend.border import BorderStyle
 from ashblend.core.blend.compile import compile_blend
 from ashblend.core.blend.document import BlendDocument
-from ashblend.core.blend.layers.film import Ripples
-from ashblend.core.blend.layers.protocol import LayerDocument
-from ashblend.core.blend.layers.registry import LAYER_DOCUMENTS
-from ashblend.core.blend.layers.tint import COLOURINGS
 from ashblend.core.blend.lenses import AnyLens, lens_tree
 from ashblend.core.blend.references import faults
 from ashblend.core.formats.images import write_png
-from ashblend.core.materials.mapping import Far
-from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp
-from ashblend.core.recipe.sources.constant import ConstantSource
-from ashblend.core.recipe.sources.registry import SOURCE_DOCUMENTS
-from ashblend.core.source_document import Setting
+from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.surface.border_picture import border_picture, bordered_blend
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.source_profile import source_profile
-from ashblend.core.survey.protocol import SPREAD, MeasureDocument
-from ashblend.core.survey.registry import MEASURES
+from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.core.tree.host import value_at
 from ashblend.server.compiled import LensView, lens_view
 from ashblend.server.routes.parts import OpenRooms
@@ -39,103 +30,6 @@ from ashblend.store.blends import blend_of, known_on, names_of, resolved_documen
 from ashblend.store.surfaces import get_surface
 
 router = APIRouter(prefix="/api", tags=["recipes"])
-
-
-class SourceView(BaseModel):
-    """A kind of source. ends: the first ones of a ramp over it, in its unit. placed: warping moves it. live: it is
-    worked out at every pixel; else once, as an undercoat. on_meshes, on_terrain: where there is such a thing.
-
-    first: a new one, but for the channel or the material that it needs.
-    """
-
-    kind: str
-    title: str
-    about: str
-    unit: str
-    ends: tuple[float, float]
-    placed: bool
-    live: bool
-    on_meshes: bool
-    on_terrain: bool
-    settings: list[Setting]
-    first: dict[str, Any]
-
-
-class KindView(BaseModel):
-    """A kind of layer. first: a new one of it, but for its id, name, mask and material."""
-
-    kind: str
-    title: str
-    about: str
-    first: dict[str, Any]
-
-
-class Ingredients(BaseModel):
-    """What blends and recipes are made of."""
-
-    sources: list[SourceView]
-    kinds: list[KindView]
-    term: dict[str, Any]
-    warp: dict[str, Any]
-    uneven: dict[str, Any]
-    far: dict[str, Any]
-    ripples: dict[str, Any]
-    colourings: dict[str, Any]
-
-
-# Stands where the page puts a material or a channel set of its own.
-NOBODY = UUID(int=0)
-CHOSEN = {
-    "channel_set": NOBODY,
-    "channel": 0,
-    "material": NOBODY,
-    "picture": NOBODY,
-    "id": "new",
-    "name": "New",
-    "mask": Recipe(),
-    "along": Recipe(),
-}
-
-
-def _first(document: type[BaseModel]) -> dict[str, Any]:
-    """A new document, with what must be chosen left to whoever makes one."""
-    fields = document.model_fields
-    chosen = {key: value for key, value in CHOSEN.items() if key in fields and fields[key].is_required()}
-    first = document.first if issubclass(document, LayerDocument) else {}
-    return document(**chosen, **first).model_dump(mode="json")
-
-
-@router.get("/ingredients")
-def get_ingredients() -> Ingredients:
-    """Everything that a term can begin with and that a layer can be, with the values that each has first."""
-    return Ingredients(
-        sources=[
-            SourceView(
-                kind=kind,
-                title=d.title,
-                about=d.about,
-                unit=d.unit,
-                ends=d.ends,
-                placed=d.placed,
-                live=d.live,
-                on_meshes=kind not in MEASURES or MEASURES[kind].of_meshes,
-                on_terrain=kind not in MEASURES or MEASURES[kind].of_terrain,
-                settings=[*d.settings, *([SPREAD] if issubclass(d, MeasureDocument) and d.spreads else [])],
-                first=_first(d),
-            )
-            for kind, d in SOURCE_DOCUMENTS.items()
-        ],
-        kinds=[
-            KindView(kind=kind, title=d.title, about=d.about, first=_first(d))
-            for kind, d in LAYER_DOCUMENTS.items()
-        ],
-        term=Term(source=ConstantSource()).model_dump(mode="json"),
-        warp=Warp().model_dump(mode="json"),
-        uneven=Uneven().model_dump(mode="json"),
-        far=Far().model_dump(mode="json"),
-        ripples=Ripples().model_dump(mode="json"),
-        colourings={kind: _first(document) for kind, document in COLOURINGS.items()},
-    )
 
 
 class ProfileWish(BaseModel):

@@ -10,13 +10,13 @@
   import { ingredients, sourceOf } from "../../state/ingredients";
   import type { Lens } from "../../state/lenses";
   import type { Studio } from "../../state/studio.svelte";
-  import { LETTERS, type Op, type Term } from "../../state/types";
+  import { LETTERS, type Op, type Source, type Term } from "../../state/types";
   import CurveEditor from "../../ui/CurveEditor.svelte";
   import IconButton from "../../ui/IconButton.svelte";
   import { shownLength } from "../../ui/quantity";
   import Slider from "../../ui/Slider.svelte";
   import RampEditor from "./RampEditor.svelte";
-  import SourceSettings from "./SourceSettings.svelte";
+  import SettingsOf from "../settings/SettingsOf.svelte";
 
   interface Props {
     studio: Studio;
@@ -185,7 +185,12 @@
         </div>
       {/if}
       <div class="mt-1">
-        <SourceSettings {studio} source={term.source} onchange={(source) => edit({ source })} />
+        <SettingsOf
+          {studio}
+          settings={sourceOf(term.source.kind).settings}
+          document={term.source as unknown as Record<string, unknown>}
+          onchange={(changes) => edit({ source: { ...term.source, ...changes } as Source })}
+        />
         {#if term.uneven}
           {@const uneven = term.uneven}
           <Slider

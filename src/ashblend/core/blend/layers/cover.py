@@ -5,11 +5,12 @@ from uuid import UUID
 
 from ashblend.core.blend.border import Bordered, bordered
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
-from ashblend.core.materials.finish import Finish
+from ashblend.core.materials.finish import FINISH, Finish
 from ashblend.core.materials.look import Look
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.setting import Setting
 from ashblend.core.tree.operations import mix, normalize
 
 
@@ -18,6 +19,8 @@ class CoverLayer(LayerDocument, Bordered):
 
     title: ClassVar[str] = "Cover"
     about: ClassVar[str] = "Replaces what is under it: moss, sand, snow"
+
+    look: ClassVar[tuple[Setting, ...]] = FINISH
 
     kind: Literal["cover"] = "cover"
     material: UUID

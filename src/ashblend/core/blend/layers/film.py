@@ -15,6 +15,7 @@ from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.noise import features_over
 from ashblend.core.recipe.sources.noise import Metres
+from ashblend.core.setting import Setting, colour, metres, share, size
 from ashblend.core.tree.host import fact
 from ashblend.core.tree.node import Component, Constant, Node, Noise, Parameter
 from ashblend.core.tree.operations import clamp, mix, normalize, only_where, operation, vector
@@ -42,6 +43,30 @@ class FilmLayer(LayerDocument, Bordered):
 
     title: ClassVar[str] = "Film"
     about: ClassVar[str] = "Lies on it as a thin coat: water, ice, dust"
+
+    look: ClassVar[tuple[Setting, ...]] = (
+        share("stands", "Pools above", "Weight of the mask beyond which it stands instead of wetting"),
+        share("level", "Level", "Height up to which low places are filled"),
+        share("darken", "Darkens to", "What colours are multiplied by where it is damp: 0.75 for water"),
+        share("roughness", "Roughness", "Of what it wets: 0.05 for water, more for ice and dust"),
+        share("flatten", "Flattens", "How far normals are flattened where it is damp"),
+        share("cloudy", "Cloudy", "How much of its colour is seen however shallow: 0 water, 1 dust"),
+        share("deepens", "Deepens", "How much more of its colour is seen where it is deep"),
+        colour("colour", "Colour", "Of what stands"),
+        metres(
+            "sink", "Lowered by", "How far the surface itself lies below the mesh where it stands", 0, 0.3
+        ),
+        Setting(
+            key="ripples",
+            title="Ripples",
+            about="Small waves on what stands; the button below the picture lets them move",
+            control="part",
+            part=Ripples().model_dump(mode="json"),
+        ),
+        size("ripples/metres", "Size", "From crest to crest", 0.01, 5),
+        Setting(key="ripples/speed", title="Speed", about="Metres a second", high=2),
+        share("ripples/strength", "Steepness", "How steep they are"),
+    )
 
     # Wet all through and standing a little, on what is level, too.
     first: ClassVar[Mapping[str, Any]] = {"darken": 0.6, "level": 0.6}

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.materials.look import Look
 from ashblend.core.recipe.document import Recipe
+from ashblend.core.setting import Setting
 from ashblend.core.tree.node import Node
 
 Name = Annotated[str, Field(min_length=1, max_length=60)]
@@ -32,7 +33,8 @@ class LayerDocument(BaseModel):
     """What every kind of layer has; `kind` tells them apart. title, about: for the artist. mask: where it lies.
 
     group: id of the group that it belongs to. first: what an artist begins with where that is not the default, so that
-    a new layer is seen, and seen for what it is.
+    a new layer is seen, and seen for what it is. look: what can be set of its look. hides: whether it takes a share of the
+    surface from what is under it.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -40,6 +42,8 @@ class LayerDocument(BaseModel):
     title: ClassVar[str]
     about: ClassVar[str]
     first: ClassVar[Mapping[str, Any]] = {}
+    look: ClassVar[tuple[Setting, ...]] = ()
+    hides: ClassVar[bool] = True
 
     kind: str
     id: Ident

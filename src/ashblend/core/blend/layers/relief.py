@@ -7,12 +7,13 @@ from pydantic import Field, FiniteFloat
 
 from ashblend.core.blend.border import Bordered, BorderStyle, bordered
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
-from ashblend.core.materials.finish import Finish
+from ashblend.core.materials.finish import SHAPE, Finish
 from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
+from ashblend.core.setting import Setting
 from ashblend.core.tree.node import Node
 from ashblend.core.tree.operations import clamp, dot, mix, normalize
 
@@ -22,6 +23,12 @@ class ReliefLayer(LayerDocument, Bordered):
 
     title: ClassVar[str] = "Relief"
     about: ClassVar[str] = "Changes only shape: cracks, dents"
+
+    look: ClassVar[tuple[Setting, ...]] = (
+        Setting(key="depth", title="Depth", about="How much of its heights is added to those below", high=4),
+        *SHAPE,
+    )
+    hides: ClassVar[bool] = False
 
     kind: Literal["relief"] = "relief"
     material: UUID

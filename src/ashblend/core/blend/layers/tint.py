@@ -13,6 +13,7 @@ from ashblend.core.materials.look import NOTHING, Look
 from ashblend.core.recipe.document import Recipe
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering, name_of
+from ashblend.core.setting import Setting
 from ashblend.core.tree.node import Component, Lookup, Node, Table
 from ashblend.core.tree.operations import mix
 
@@ -71,6 +72,12 @@ class TintLayer(LayerDocument):
 
     # Rust: nothing that a surface is made of by itself.
     first: ClassVar[Mapping[str, Any]] = {"colouring": OneColour(colour=(0.36, 0.11, 0.035))}
+
+    look: ClassVar[tuple[Setting, ...]] = (
+        Setting(key="colouring", title="Colours by", about="What it colours with", pick="colouring"),
+        Setting(key="lightness", title="Lightness", about="Times the colour", high=4),
+    )
+    hides: ClassVar[bool] = False
 
     kind: Literal["tint"] = "tint"
     colouring: Colouring = OneColour()

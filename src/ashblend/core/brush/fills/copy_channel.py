@@ -1,11 +1,12 @@
 """Another channel, mixed in."""
 
-from typing import Literal
+from typing import ClassVar, Literal, get_args
 
 import numpy as np
 
 from ashblend.core.arrays import F64
-from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wanted
+from ashblend.core.brush.fills.protocol import Extent, FillSettings, FillView, Unit, Wanted
+from ashblend.core.setting import Setting, share, switch
 
 MixMode = Literal["replace", "multiply", "add", "subtract", "max", "min", "screen"]
 
@@ -33,10 +34,33 @@ def mixed(mode: MixMode, here: F64, other: F64) -> F64:
 class MixFill(FillSettings):
     """The view's source channel, inverted first or not. amount: how much of the result."""
 
+    title: ClassVar[str] = "Mix channel"
+    about: ClassVar[str] = "Another channel, copied or mixed in"
+
     kind: Literal["mix"] = "mix"
     mode: MixMode = "replace"
     inverted: bool = False
     amount: Unit = 1.0
+
+    @classmethod
+    def settings(cls, of: Extent) -> tuple[Setting, ...]:
+        return (
+            Setting(
+                key="source",
+                title="Channel to mix in",
+                about="From any set of this surface; vertices and maps convert",
+                pick="another channel",
+            ),
+            Setting(
+                key="mode",
+                title="How it is mixed",
+                about="Onto what is there",
+                choices=get_args(MixMode),
+                names=tuple(str(mode).capitalize() for mode in get_args(MixMode)),
+            ),
+            share("amount", "Amount", "How much of the result"),
+            switch("inverted", "Invert it first", "One minus the other channel"),
+        )
 
     def wanted(self, view: FillView) -> Wanted:
         if view.source is None:

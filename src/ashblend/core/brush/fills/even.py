@@ -1,13 +1,21 @@
 """One weight everywhere."""
 
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
-from ashblend.core.brush.fills.protocol import FillSettings, FillView, Unit, Wanted
+from ashblend.core.brush.fills.protocol import WEIGHT, Extent, FillSettings, FillView, Unit, Wanted
+from ashblend.core.setting import Setting
 
 
 class EvenFill(FillSettings):
+    title: ClassVar[str] = "Even"
+    about: ClassVar[str] = "One weight everywhere"
+
     kind: Literal["even"] = "even"
     weight: Unit = 1.0
+
+    @classmethod
+    def settings(cls, of: Extent) -> tuple[Setting, ...]:
+        return (WEIGHT,)
 
     def wanted(self, _: FillView) -> Wanted:
         return Wanted(self.weight)

@@ -4,7 +4,7 @@ A fill says toward which value each site is painted and by how much; `fill_delta
 """
 
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, get_args
 
 import numpy as np
 from pydantic import Field
@@ -22,7 +22,7 @@ from ashblend.core.brush.fills.invert import InvertFill
 from ashblend.core.brush.fills.levels import LevelsFill
 from ashblend.core.brush.fills.lift import LiftFill
 from ashblend.core.brush.fills.noise_fill import NoiseFill
-from ashblend.core.brush.fills.protocol import Along, Fill, FillView, Way
+from ashblend.core.brush.fills.protocol import Along, Fill, FillSettings, FillView, Way
 from ashblend.core.brush.fills.scale import ScaleFill
 from ashblend.core.brush.fills.smooth_all import SmoothAllFill
 from ashblend.core.brush.fills.threshold import ThresholdFill
@@ -35,24 +35,26 @@ from ashblend.core.sites.geodesic import distances_from
 from ashblend.core.sites.march import point_means, spread_to_sites
 from ashblend.core.sites.protocol import Sites, windows
 
+# In the order in which artists see them.
 AnyFill = Annotated[
-    EvenFill
-    | InvertFill
-    | LiftFill
-    | HeightFill
+    HeightFill
     | FacingFill
     | BorderFill
     | GradientFill
     | AlongFill
-    | NoiseFill
     | ScaleFill
+    | NoiseFill
+    | MixFill
     | LevelsFill
     | ThresholdFill
     | SmoothAllFill
     | ClearBelowFill
-    | MixFill,
+    | EvenFill
+    | InvertFill
+    | LiftFill,
     Field(discriminator="kind"),
 ]
+FILLS: tuple[type[FillSettings], ...] = get_args(get_args(AnyFill)[0])
 
 
 Border = Callable[[str | None], U32]

@@ -1,12 +1,20 @@
 """All hand paint off; the undercoat shows."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
-from ashblend.core.brush.fills.protocol import FillSettings, FillView, Wanted
+from ashblend.core.brush.fills.protocol import Extent, FillSettings, FillView, Wanted
+from ashblend.core.setting import Setting, words
 
 
 class LiftFill(FillSettings):
+    title: ClassVar[str] = "Lift paint"
+    about: ClassVar[str] = "All hand paint off"
+
     kind: Literal["lift"] = "lift"
+
+    @classmethod
+    def settings(cls, of: Extent) -> tuple[Setting, ...]:
+        return (words("All hand paint off."),)
 
     def wanted(self, _: FillView) -> Wanted:
         return Wanted(None)

@@ -1,18 +1,22 @@
 """What a fill is."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Annotated, Literal, Protocol, Self
+from typing import Annotated, ClassVar, Literal, Protocol, Self
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from ashblend.core.arrays import F64, U32
+from ashblend.core.setting import Setting, share
 from ashblend.core.sites.patch import Window
 
 Unit = Annotated[FiniteFloat, Field(ge=0, le=1)]
 # An axis of the world, or of the first UV set.
 Way = Literal["x", "y", "z", "u", "v"]
 Along = Callable[[Way, bool, U32], F64]
+WEIGHT = share("weight", "Weight", "The weight painted toward")
+AMOUNT = share("amount", "Amount", "How much of it")
 Metres = Annotated[FiniteFloat, Field(ge=-1e6, le=1e6)]
 
 
@@ -73,8 +77,44 @@ class Fill(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class Extent:
+    """Where a surface lies, in metres. low, size: of its box. grain: between neighbouring sites."""
+
+    low: tuple[float, float, float]
+    size: tuple[float, float, float]
+    grain: float
+
+    @property
+    def bottom(self) -> float:
+        return self.low[1]
+
+    @property
+    def height(self) -> float:
+        return self.size[1]
+
+    @property
+    def diagonal(self) -> float:
+        return math.hypot(*self.size)
+
+
 class FillSettings(BaseModel):
+    """title, about: for the artist."""
+
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    title: ClassVar[str]
+    about: ClassVar[str]
+
+    @classmethod
+    def first(cls, of: Extent) -> Self:
+        """What an artist begins with on a surface."""
+        return cls()
+
+    @classmethod
+    def settings(cls, of: Extent) -> tuple[Setting, ...]:
+        """What can be set of it on a surface."""
+        return ()
 
     def flipped(self) -> Self:
         """What it is while the artist flips the brush: toward one minus what it would go toward.

@@ -7,11 +7,15 @@ from pydantic import Field
 
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+from ashblend.core.setting import Setting
 
 
 class ChannelSource(SourceDocument):
     title: ClassVar[str] = "Channel"
     about: ClassVar[str] = "What is painted, with its undercoat"
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(title="Channel of the term", about="The channel whose weights it takes", pick="own channel"),
+    )
 
     kind: Literal["channel"] = "channel"
     channel_set: UUID

@@ -7,7 +7,8 @@ from pydantic import Field, FiniteFloat, model_validator
 from ashblend.core.recipe.lowering import Lowering, name_of
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue, Unit
 from ashblend.core.recipe.sources.slope import degrees_of
-from ashblend.core.source_document import Setting, from_a_bearing
+from ashblend.core.setting import Setting
+from ashblend.core.source_document import from_a_bearing
 from ashblend.core.tree.host import host, pointer
 from ashblend.core.tree.node import Parameter
 from ashblend.core.tree.operations import dot

@@ -8,6 +8,7 @@ from pydantic import Field, FiniteFloat
 from ashblend.core.materials.mapping import Mapping
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+from ashblend.core.setting import Setting, size
 from ashblend.core.tree.operations import clamp
 
 
@@ -17,6 +18,22 @@ class MaterialSource(SourceDocument):
     title: ClassVar[str] = "Material's height"
     about: ClassVar[str] = "How high a material stands: the joints of setts are 0, their tops 1"
     placed: ClassVar[bool] = True
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="material", title="Material of the term", about="Whose height map it takes", pick="material"
+        ),
+        size(
+            "mapping/metres_per_tile",
+            "Tile size",
+            "Edge of one tile; as large as the layer's it costs no samples more",
+            0.02,
+            50,
+        ),
+        Setting(
+            key="contrast", title="Contrast", about="Around the middle of the heights", high=8, step=0.05
+        ),
+        Setting(key="offset", title="Lift", about="Added to the heights", low=-1),
+    )
 
     kind: Literal["material"] = "material"
     material: UUID

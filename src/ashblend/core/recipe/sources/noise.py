@@ -8,6 +8,7 @@ from ashblend.core.noise import NoiseKind
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.noise import noise_over
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+from ashblend.core.setting import Setting, size
 from ashblend.core.tree.operations import clamp
 
 Metres = Annotated[FiniteFloat, Field(ge=0.001, le=1e5)]
@@ -23,6 +24,26 @@ class NoiseSource(SourceDocument):
     title: ClassVar[str] = "Noise"
     about: ClassVar[str] = "Clouds, ridges or cells, in metres"
     placed: ClassVar[bool] = True
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="form",
+            title="Form of the noise",
+            about="Soft patches, sharp crests, or pebbles and cells",
+            choices=("gradient", "ridged", "cellular"),
+            names=("Clouds", "Ridges", "Cells"),
+        ),
+        size("metres", "Size", "Size of its largest features", 0.005, 50),
+        Setting(
+            key="octaves",
+            title="Detail",
+            about="How many finer layers, each of half the size",
+            low=1,
+            high=8,
+            whole=True,
+        ),
+        Setting(key="contrast", title="Contrast", about="Around the middle", high=8, step=0.05),
+        Setting(key="seed", title="Seed", about="Another number, another pattern", high=99, whole=True),
+    )
 
     kind: Literal["noise"] = "noise"
     form: NoiseKind = "gradient"

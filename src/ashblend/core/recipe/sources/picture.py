@@ -7,6 +7,7 @@ from pydantic import Field
 
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
+from ashblend.core.setting import Setting
 
 
 class PictureSource(SourceDocument):
@@ -15,6 +16,15 @@ class PictureSource(SourceDocument):
     title: ClassVar[str] = "Picture"
     about: ClassVar[str] = "A grey picture over a UV set: a mask that was made elsewhere"
     placed: ClassVar[bool] = True
+    settings: ClassVar[tuple[Setting, ...]] = (
+        Setting(
+            key="picture",
+            title="Picture of the term",
+            about="How light it is: 0 black, 1 white. The brush's stencils are the same pictures",
+            pick="picture",
+        ),
+        Setting(key="uv", title="UV set of the picture", about="Lays the picture", pick="uv"),
+    )
 
     kind: Literal["picture"] = "picture"
     picture: UUID

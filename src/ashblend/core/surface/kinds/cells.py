@@ -1,6 +1,6 @@
 """Sets on the cells of a terrain: splat maps."""
 
-from typing import Annotated, Any, ClassVar, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field
 
@@ -22,8 +22,6 @@ Edge = Annotated[int, Field(ge=2, le=MOST_CELLS)]
 class CellSites(FixedSites):
     """rows × cols cells over the whole terrain."""
 
-    files: ClassVar[tuple[str, ...]] = ("png", "tiff", "npy", "raw")
-
     kind: Literal["cells"] = "cells"
     rows: Edge = 1024
     cols: Edge = 1024
@@ -39,6 +37,10 @@ class CellSites(FixedSites):
             return max(SIDE, -(-longest * (count - 1) // (most * SIDE)) * SIDE)
 
         return cls(rows=cells(rows), cols=cells(cols))
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        return ("png", "tiff", "npy", "raw")
 
     def sites(self, shape: Shape) -> Sites:
         """Raises ValueError on what is no terrain."""

@@ -17,10 +17,13 @@ class FixedSites(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    # What such a set can be exported as.
-    files: ClassVar[tuple[str, ...]] = ("png",)
     # Whether the surface is whole without it.
     removable: ClassVar[bool] = True
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """What such a set can be exported as."""
+        return ("png",)
 
     @property
     def level(self) -> int:

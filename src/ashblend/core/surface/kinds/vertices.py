@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ashblend.core.arrays import U32
 from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.moved import moved_channel
+from ashblend.core.formats.registry import writings
 from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.kinds.protocol import MeshChange
 from ashblend.core.surface.refusal import Refusal
@@ -20,8 +21,6 @@ class VertexSites(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    # What such a set can be exported as.
-    files: ClassVar[tuple[str, ...]] = ("glb", "ply", "ply-ascii", "obj")
     removable: ClassVar[bool] = True
 
     kind: Literal["vertices"] = "vertices"
@@ -30,6 +29,11 @@ class VertexSites(BaseModel):
 
     def sites(self, shape: Shape) -> Sites:
         return shape.vertices(self.level)
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """What such a set can be exported as."""
+        return tuple(writings())
 
     @property
     def followed(self) -> bool:

@@ -1,21 +1,16 @@
 <!-- What a tint colours by: one colour, a gradient along a recipe, or a channel set as colours. -->
 <script lang="ts">
-  import { ingredients, ofChannel } from "../../state/ingredients";
-  import type { Studio } from "../../state/studio.svelte";
-  import type { TintLayer } from "../../state/types";
-  import Choice from "../../ui/Choice.svelte";
-  import ColourField from "../../ui/ColourField.svelte";
-  import Segmented from "../../ui/Segmented.svelte";
-  import Slider from "../../ui/Slider.svelte";
-  import RecipeEditor from "../recipe/RecipeEditor.svelte";
+  import { ingredients, ofChannel } from "../../../state/ingredients";
+  import type { TintLayer } from "../../../state/types";
+  import Choice from "../../../ui/Choice.svelte";
+  import ColourField from "../../../ui/ColourField.svelte";
+  import Segmented from "../../../ui/Segmented.svelte";
+  import RecipeEditor from "../../recipe/RecipeEditor.svelte";
+  import type { PickProps } from "../picks";
 
   type Colour = [number, number, number];
-  interface Props {
-    studio: Studio;
-    layer: TintLayer;
-    edit: (change: Record<string, unknown>) => void;
-  }
-  const { studio, layer, edit }: Props = $props();
+  const { studio, document, onchange: edit }: PickProps = $props();
+  const layer = $derived(document as unknown as TintLayer);
   const colouring = $derived(layer.colouring);
 
   /** A new one of another kind; what it is made from is what is being painted. */
@@ -86,11 +81,3 @@
     onchange={(along) => edit({ colouring: { ...colouring, along } })}
   />
 {/if}
-<Slider
-  label="Lightness"
-  value={layer.lightness}
-  min={0}
-  max={4}
-  tip="Times the colour"
-  onchange={(lightness) => edit({ lightness })}
-/>
