@@ -17,6 +17,7 @@ CHECKS = {
     "mypy": (["mypy"], ROOT),
     "import-linter": (["lint-imports"], ROOT),
     "svelte-check": (["npm", "run", "--silent", "check"], WEB),
+    "vitest": (["npm", "run", "--silent", "test"], WEB),
     "eslint and prettier": (["npm", "run", "--silent", "lint"], WEB),
 }
 
