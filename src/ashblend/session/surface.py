@@ -9,7 +9,6 @@ from dataclasses import replace
 from uuid import UUID
 
 from ashblend.core.arrays import U32
-from ashblend.core.blend.drawn import drawn
 from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import Following
 from ashblend.core.sets.document import ChannelSetDocument
@@ -24,7 +23,6 @@ from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.state import SurfaceState
-from ashblend.core.tree.host import value_at
 from ashblend.session.around import look_around
 from ashblend.session.outcome import (
     AnyChange,
@@ -35,8 +33,8 @@ from ashblend.session.outcome import (
     Outcome,
     PaintedOver,
 )
-from ashblend.session.texels import HeldTexels
-from ashblend.store.blends import blend_of, known_on, names_of, resolved_document
+from ashblend.session.shading import Shading
+from ashblend.store.blends import blend_of
 from ashblend.store.database import Sessions
 from ashblend.store.deltas import SetDelta
 from ashblend.store.ledger import Edit, Ledger, Written
@@ -86,8 +84,7 @@ class OpenSurface:
         for found in self.sets.values():
             found.kind.steer(self.shape, found.sites, found.channels)
         self.ledger = Ledger(sessions, ident)
-        self._blend: BlendState | None = None
-        self._texels = HeldTexels()
+        self._shading = Shading(sessions, ident)
         self._carry_all_down()
 
     # What somebody who comes to it needs
@@ -251,7 +248,7 @@ class OpenSurface:
         for entry in written:
             kind, ident = entry.edit.kind, entry.edit.id
             if kind == "blend":
-                self._blend = None
+                self._shading.forget()
             elif ident in self.sets:
                 changes += self._take_up_set(self.sets[ident], entry)
             documents.append(
@@ -383,33 +380,15 @@ class OpenSurface:
 
     def blend_changed(self) -> None:
         """Forget the compiled blend; the next question loads the newest."""
-        self._blend = None
+        self._shading.forget()
 
     def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
         """Decoded texels of materials and of pictures, for recipes that read them. Raises Refusal."""
-        with self.sessions() as session:
-            return self._texels.decoded(session, materials, pictures)
+        return self._shading.texels(materials, pictures)
 
     def blend(self) -> BlendState:
         """The newest blend, compiled, with what the picture shows of its materials."""
-        if self._blend is None:
-            with self.sessions() as session:
-                row = blend_of(session, self.ident)
-                surface = get_surface(session, self.ident)
-                found = drawn(resolved_document(session, row), known_on(session, surface))
-                materials = [UUID(value_at(found.plain, slot)) for slot in found.tree.slots]
-                pictures = [UUID(value_at(found.plain, slot)) for slot in found.tree.pictures]
-                packed = self._texels.packed(session, materials, pictures)
-                names = names_of(surface)
-            self._blend = BlendState(
-                row.id,
-                row.revision,
-                found.plain,
-                found.tree,
-                packed,
-                names,
-            )
-        return self._blend
+        return self._shading.blend()
 
 
 def facts_of(shape: Shape) -> dict[str, object]:

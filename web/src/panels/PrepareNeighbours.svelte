@@ -22,7 +22,7 @@
 
   function add(event: Event): void {
     const field = event.currentTarget as HTMLSelectElement;
-    const [x, , z] = studio.middleOfView() ?? [0, 0, 0];
+    const [x, , z] = studio.eye.middle() ?? [0, 0, 0];
     const round = (metres: number) => Math.round(metres * 100) / 100;
     if (field.value)
       around.write([
@@ -42,7 +42,9 @@
     <legend class="sr-only">{name}</legend>
     <div class="flex items-center gap-1">
       <span class="min-w-0 flex-1 truncate text-sm font-semibold">{name}</span>
-      <IconButton label="Look at {name}" onclick={() => studio.visit(number)}><Eye size={14} /></IconButton>
+      <IconButton label="Look at {name}" onclick={() => studio.eye.visit(number)}
+        ><Eye size={14} /></IconButton
+      >
       <IconButton
         label="Take {name} away"
         onclick={() => around.write(around.neighbours.filter((_, i) => i !== number))}

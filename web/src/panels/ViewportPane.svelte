@@ -8,7 +8,8 @@
 
   import Pause from "@lucide/svelte/icons/pause";
   import Play from "@lucide/svelte/icons/play";
-  import { LensProgram, lensOf, shownByValues } from "../state/lensProgram.svelte";
+  import { CLOSED } from "../state/eye";
+  import { LensProgram, shownByValues } from "../state/lensProgram.svelte";
   import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
   import { answer, bytes, server } from "../state/server";
   import type { Studio } from "../state/studio.svelte";
@@ -18,6 +19,7 @@
   import { parseGeometry, parseHeights } from "../viewport/geometry";
   import { FIRST, Orbit } from "../viewport/orbit";
   import { PointerWays } from "../viewport/pointer";
+  import { eyeOf } from "../viewport/eye";
   import { inSlots, type View } from "../viewport/programs";
   import { Portraits } from "../viewport/portraits";
   import { RingOverlay } from "../viewport/ring";
@@ -116,6 +118,7 @@
     return () => {
       gone = true;
       studio.receiveFrames(null);
+      studio.eye = CLOSED;
       ways?.dispose();
       void portraits.leave();
       made?.dispose();
@@ -164,20 +167,7 @@
     framed = made.origin;
     const bench = { viewport: made, ring: ring!, studio, element: overlay! };
     ways = new PointerWays(bench, (holding) => (grabbing = holding));
-    studio.viewRows = () => made.viewRows();
-    studio.middleOfView = () => {
-      const found = made.hit(pane!.clientWidth / 2, pane!.clientHeight / 2);
-      return found && made.inWorld(found.position);
-    };
-    studio.keyLight = () => made.keyLight;
-    studio.visit = (number) => {
-      studio.lens = "blend";
-      made.visit(number);
-    };
-    studio.pictureOf = async (recipe) => {
-      const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
-      return program && made.pictureOf({ ...viewOf("mask"), program }, 160, 100);
-    };
+    studio.eye = eyeOf(made, studio, pane!, () => viewOf("mask"));
     void groundAlone.then(
       ({ compiled, document }) => made.showGround(compiled, document, studio.documents.materials),
       () => {},

@@ -39,7 +39,7 @@ export class Painting {
     // The surface is about to be another one: a stroke on what is seen now would land on that.
     if (studio.stepsWait) return false;
     const stroke = `s${++this.#number}`;
-    const brush = studio.brush.forStroke(studio.viewRows);
+    const brush = studio.brush.forStroke(() => studio.eye.rows());
     const begun = { type: "begin" as const, stroke, on: studio.address, brush, protect: studio.protection };
     if (!studio.live.send(begun)) {
       const lost = studio.live.connection !== "connecting";
@@ -83,7 +83,7 @@ export class Painting {
     const { studio } = this;
     if (studio.path.length < 2 || studio.stepsWait) return;
     const stroke = `s${++this.#number}`;
-    const brush = studio.brush.forStroke(studio.viewRows);
+    const brush = studio.brush.forStroke(() => studio.eye.rows());
     const message = { type: "path" as const, stroke, on: studio.address, brush, protect: studio.protection };
     if (!studio.live.send({ ...message, places: studio.path })) return;
     studio.unsaved++;

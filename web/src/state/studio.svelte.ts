@@ -4,6 +4,7 @@ import { toast } from "svelte-sonner";
 
 import { BrushState } from "./brush.svelte";
 import { Documents } from "./documents.svelte";
+import { CLOSED, type Eye } from "./eye";
 import type { Frame, HeightsPart } from "./frames";
 import { loadIngredients } from "./ingredients";
 import { onlyChannel } from "./layers";
@@ -25,7 +26,6 @@ import type {
   FromWindow,
   HistoryState,
   ProjectView,
-  Recipe,
   Statistics,
   SurfaceView,
   ToWindow,
@@ -52,22 +52,11 @@ export class Studio extends Selection {
   steps = $state(0);
   /** Counts up with every picture of a step that is kept. */
   pictures = $state(0);
-  /** Rows of the view matrix for stencils projected from the eye; the viewport fills it in. */
-  viewRows: () => number[] = () => [];
-  /** A small picture of what a recipe makes of the surface; the viewport's. */
-  pictureOf: (recipe: Recipe) => Promise<Blob | null> = () => Promise.resolve(null);
-
-  /** The place of the surface in the middle of the picture, in metres; the viewport's. */
-  middleOfView: () => [number, number, number] | null = () => null;
-
-  /** Where the key light shines from, of length one; the viewport's. */
-  keyLight: () => [number, number, number] = () => [0, 1, 0];
+  /** Whoever looks at the surface. */
+  eye = $state.raw<Eye>(CLOSED);
   readonly lightTold = new LightTold();
   /** Degrees that a compass is turned by, so that what points up on it points away from who looks. */
   turned = $state(0);
-
-  /** Go near to a neighbour; the viewport's. */
-  visit: (number: number) => void = () => {};
 
   history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0, on: null });
   statistics = $state.raw<Statistics | null>(null);

@@ -32,7 +32,7 @@
     event.preventDefault();
     keeping = true;
     const held = $state.snapshot(recipe) as Recipe;
-    const picture = await studio.pictureOf(held);
+    const picture = await studio.eye.pictureOf(held);
     if (await kept.keep(name.trim(), held, picture)) name = "";
     keeping = false;
   }

@@ -28,7 +28,7 @@
 
   async function byKeyLight(): Promise<void> {
     try {
-      const { azimuth, tilt } = await bearingOf(studio.keyLight());
+      const { azimuth, tilt } = await bearingOf(studio.eye.keyLight());
       onchange({ azimuth, tilt });
     } catch (error) {
       tellError(error);

@@ -1,0 +1,27 @@
+/** A viewport as the state sees it. */
+
+import type { Eye } from "../state/eye";
+import { lensOf } from "../state/lensProgram.svelte";
+import type { Studio } from "../state/studio.svelte";
+import type { View } from "./programs";
+import type { Viewport } from "./viewport";
+
+/** maskView: how a mask is looked at. */
+export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, maskView: () => View): Eye {
+  return {
+    rows: () => viewport.viewRows(),
+    middle: () => {
+      const found = viewport.hit(pane.clientWidth / 2, pane.clientHeight / 2);
+      return found && viewport.inWorld(found.position);
+    },
+    keyLight: () => viewport.keyLight,
+    visit: (number) => {
+      studio.lens = "blend";
+      viewport.visit(number);
+    },
+    pictureOf: async (recipe) => {
+      const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
+      return program && viewport.pictureOf({ ...maskView(), program }, 160, 100);
+    },
+  };
+}
