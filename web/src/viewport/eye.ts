@@ -9,10 +9,10 @@ import type { Viewport } from "./viewport";
 /** maskView: how a mask is looked at. */
 export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, maskView: () => View): Eye {
   return {
-    rows: () => viewport.viewRows(),
+    rows: () => viewport.projection.viewRows(),
     middle: () => {
       const found = viewport.hit(pane.clientWidth / 2, pane.clientHeight / 2);
-      return found && viewport.inWorld(found.position);
+      return found && viewport.projection.inWorld(found.position);
     },
     keyLight: () => viewport.keyLight,
     visit: (number) => {

@@ -138,20 +138,33 @@ function filling(
   return { inputs, declare, lines, uniforms };
 }
 
+/** How a blend moves the places of the surface itself, in a vertex stage. */
+interface Moving {
+  inputs: Map<string, string>;
+  uniforms: Record<string, IUniform>;
+  declare: string;
+  fill: string;
+}
+
+/** The one place where it is said, for whatever draws the surface: its colour, and where it hides something. */
+function moving(compiled: CompiledBlend, readers: SetReader[]): Moving | undefined {
+  if (!compiled.vertex) return undefined;
+  const { inputs, uniforms, declare, lines } = filling(compiled.vertex_inputs, readers, "");
+  return {
+    inputs,
+    uniforms,
+    declare: `${[...declare].map((d) => `precision highp usampler2D;\n${d}`).join("\n")}\n${compiled.vertex}`,
+    fill: `  Site site;\n${lines.join("\n")}\n  place -= normal * blended(site).sink;`,
+  };
+}
+
 /** The compiled blend inside the shading. readers: of each channel set that it reads, in its order. */
 export function blendMaterial(compiled: CompiledBlend, readers: SetReader[], over: Over): RawShaderMaterial {
   const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
   for (const { name, type } of PLACE) inputs.set(name, type);
-  let moving: { declare: string; fill: string } | undefined;
-  if (compiled.vertex) {
-    const below = filling(compiled.vertex_inputs, readers, "");
-    for (const [name, type] of below.inputs) inputs.set(name, type);
-    Object.assign(uniforms, below.uniforms);
-    moving = {
-      declare: `${[...below.declare].map((d) => `precision highp usampler2D;\n${d}`).join("\n")}\n${compiled.vertex}`,
-      fill: `  Site site;\n${below.lines.join("\n")}\n  place -= normal * blended(site).sink;`,
-    };
-  }
+  const moves = moving(compiled, readers);
+  for (const [name, type] of moves?.inputs ?? []) inputs.set(name, type);
+  Object.assign(uniforms, moves?.uniforms);
   const fragment = `
 ${[...declare].join("\n")}
 ${compiled.glsl}
@@ -173,7 +186,7 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
     pack_picture: { value: null },
   };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
-  return material(over, wanted, fragment, { ...packs, ...uniforms }, moving);
+  return material(over, wanted, fragment, { ...packs, ...uniforms }, moves);
 }
 
 /** One number of the blend or of a recipe at every place, 0..1, on an even scale. */

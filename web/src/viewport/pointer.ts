@@ -212,7 +212,7 @@ export class PointerWays {
     const hit = viewport.hit(this.#hover.x, this.#hover.y);
     const through = studio.line?.places ?? (studio.tool === "path" ? studio.path : []);
     if (through.length) {
-      const picked = through.map((place) => viewport.toPixels(viewport.inScene(place)));
+      const picked = through.map((place) => viewport.projection.toPixels(viewport.projection.inScene(place)));
       ring.path([...picked, ...(hit ? [this.#hover] : [])], picked.length);
       if (hit) studio.probe(hit.triangle, hit.barycentric);
       return;

@@ -1,15 +1,6 @@
 /** The picture: a scene, what of it is shown, and how places on the screen and on the surface meet. */
 
-import {
-  Mesh as ThreeMesh,
-  Scene,
-  Vector2,
-  Vector3,
-  WebGLRenderer,
-  type BufferGeometry,
-  type Mesh,
-  type RawShaderMaterial,
-} from "three";
+import { Vector2, Vector3, WebGLRenderer, type BufferGeometry } from "three";
 
 import type { Frame, HeightsPart } from "../state/frames";
 import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
@@ -17,22 +8,17 @@ import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { middleOf, trianglesInside } from "./outline";
 import { Neighbours } from "./neighbours";
+import { Linker } from "./linker";
 import { Pace, type Easel } from "./pace";
+import { Passes, type Beside } from "./passes";
 import { Picker, type Hit, type Picking } from "./picking";
-import { Programs, type BlendInput, type View } from "./programs";
+import { Programs, type BlendInput, type Link, type View } from "./programs";
+import { Projection } from "./projection";
 import { Highlight, Scenery, type GroupRun } from "./scenery";
-import { Screen, type Part, type Pass } from "./screen";
+import { Screen } from "./screen";
 import { TerrainGround } from "./terrain/ground";
 import { TerrainPicker } from "./terrain/picker";
 import type { SetSource } from "./values";
-
-/** The second picture: to the right of the divider, or beside the first. at: 0..1 across. */
-export interface Beside {
-  view: View;
-  scenery: Scenery | null;
-  sideBySide: boolean;
-  at: number;
-}
 
 /** Triangles whose sight is tried at a time. */
 const LOOKED_FOR = 500;
@@ -50,12 +36,16 @@ export class Viewport {
   /** What the scene is counted from, in metres of the world: float32 is too coarse far out. */
   readonly origin: Vector3;
 
+  /** How places on the screen and in the world meet. */
+  readonly projection: Projection;
+
   /** What a terrain is drawn and met by; null for a mesh. */
   readonly ground: TerrainGround | null;
 
   readonly #renderer: WebGLRenderer;
-  readonly #scene = new Scene();
   readonly #programs: Programs;
+  readonly #linker: Linker;
+  readonly #passes: Passes;
   readonly #pace: Pace;
   /** What stands around the surface. */
   readonly neighbours: Neighbours;
@@ -63,7 +53,6 @@ export class Viewport {
   #highlight: Highlight;
   #view: View = { lens: "blend", set: 0, channel: 0, range: [0.01, 1], program: null };
   #beside: Beside | null = null;
-  #size = new Vector2(1, 1);
   readonly #screen: Screen;
   #anisotropy = 1;
   #prepared = false;
@@ -96,15 +85,23 @@ export class Viewport {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };
     this.#screen = new Screen(this.#renderer);
+    this.#linker = new Linker(
+      this.#renderer,
+      this.#screen,
+      () => this.orbit.camera,
+      () => this.#prepared,
+    );
     this.origin = originOf(surface.facts);
+    this.projection = new Projection(this.origin, orbit);
     this.ground =
       surface.terrain &&
       new TerrainGround(surface.terrain, surface.geometry.attributes["position"]!.array, this.origin);
+    const link: Link = (material, of) => this.#linker.link(material, of);
     this.#programs = new Programs(
       sets,
       this.ground,
       () => this.invalidate(),
-      (material, of) => this.#link(material, of),
+      link,
       () => this.onRefused(),
     );
     this.neighbours = new Neighbours(
@@ -113,14 +110,15 @@ export class Viewport {
         this.orbit.reachTo(this.neighbours.bounds);
         this.invalidate();
       },
-      (material, of) => this.#link(material, of),
+      link,
     );
     this.#pace = new Pace(this.#renderer.getContext() as WebGL2RenderingContext, this.#easel(), (settled) =>
       this.#drawn(settled),
     );
     this.#scenery = new Scenery(surface, this.#sourcesOn(0), this.ground);
     this.#highlight = new Highlight(surface.geometry, this.#programs.tint);
-    this.#scene.add(this.#scenery.mesh, this.#highlight.mesh);
+    this.#passes = new Passes(this.#renderer, this.#programs, this.neighbours, orbit, this.ground, this);
+    this.#passes.show(this);
     this.picker = this.#pickerOf(surface.geometry);
   }
 
@@ -148,11 +146,11 @@ export class Viewport {
   /** Show and paint on another mesh. */
   use(scenery: Scenery): void {
     if (scenery === this.#scenery) return;
-    this.#scene.remove(this.#scenery.mesh, this.#highlight.mesh);
+    const before = { scenery: this.#scenery, highlight: this.#highlight };
     this.#scenery = scenery;
     this.#highlight.dispose();
     this.#highlight = new Highlight(scenery.geometry, this.#programs.tint);
-    this.#scene.add(scenery.mesh, this.#highlight.mesh);
+    this.#passes.show(this, before);
     this.picker.dispose();
     this.picker = this.#pickerOf(scenery.geometry);
     this.picker.prepare();
@@ -162,6 +160,10 @@ export class Viewport {
 
   get scenery(): Scenery {
     return this.#scenery;
+  }
+
+  get highlight(): Highlight {
+    return this.#highlight;
   }
 
   applyFrame(frame: Frame | HeightsPart): void {
@@ -177,7 +179,8 @@ export class Viewport {
 
   setBeside(beside: Beside | null): void {
     this.#beside = beside;
-    this.orbit.resize(this.#size.x * (beside?.sideBySide ? 0.5 : 1), this.#size.y);
+    this.projection.halved = beside?.sideBySide ?? false;
+    this.projection.fit();
     if (beside?.scenery) this.#programs.fit(this.#sceneries());
     this.invalidate(true);
   }
@@ -222,8 +225,7 @@ export class Viewport {
   // The view
 
   resize(width: number, height: number): void {
-    this.#size.set(width, height);
-    this.orbit.resize(width * (this.#beside?.sideBySide ? 0.5 : 1), height);
+    this.projection.resize(width, height);
     this.invalidate();
   }
 
@@ -256,31 +258,8 @@ export class Viewport {
     return this.#programs.shared.light.value.toArray();
   }
 
-  /** From the scene's metres to the world's. */
-  inWorld(place: Vector3): [number, number, number] {
-    return [place.x + this.origin.x, place.y + this.origin.y, place.z + this.origin.z];
-  }
-
-  /** And back. */
-  inScene([x, y, z]: [number, number, number]): Vector3 {
-    return new Vector3(x, y, z).sub(this.origin);
-  }
-
-  /** From pixels to the camera's normalised coordinates; side by side, each half is a picture. */
-  toNormalised(x: number, y: number): Vector2 {
-    const width = this.#beside?.sideBySide ? this.#size.x / 2 : this.#size.x;
-    return new Vector2(((x % width) / width) * 2 - 1, 1 - (y / this.#size.y) * 2);
-  }
-
-  /** Where a place is on the screen, in the first picture. */
-  toPixels(place: Vector3): { x: number; y: number } {
-    const width = this.#beside?.sideBySide ? this.#size.x / 2 : this.#size.x;
-    const at = place.clone().project(this.orbit.camera);
-    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * this.#size.y };
-  }
-
   hit(x: number, y: number): Hit | null {
-    return this.picker.hit(this.toNormalised(x, y), this.orbit.camera);
+    return this.picker.hit(this.projection.toNormalised(x, y), this.orbit.camera);
   }
 
   /**
@@ -288,7 +267,7 @@ export class Viewport {
    * through: those behind others, too; else only those whose middle is seen.
    */
   async inside(outline: { x: number; y: number }[], through: boolean): Promise<number[]> {
-    const shape = outline.map((p) => this.toNormalised(p.x, p.y));
+    const shape = outline.map((p) => this.projection.toNormalised(p.x, p.y));
     const { geometry } = this.#scenery;
     const camera = this.orbit.camera.clone();
     const found = trianglesInside(geometry, camera, shape, this.picker.hidden);
@@ -302,18 +281,6 @@ export class Viewport {
       );
     }
     return seen;
-  }
-
-  /** Rows of the matrix from the world to homogeneous view coordinates whose height is one. */
-  viewRows(): number[] {
-    const { camera } = this.orbit;
-    const m = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse).elements;
-    const { x, y, z } = this.origin;
-    const row = (r: number, scale: number) => {
-      const [a, b, c, d] = [0, 1, 2, 3].map((column) => m[4 * column + r]! * scale);
-      return [a!, b!, c!, d! - a! * x - b! * y - c! * z];
-    };
-    return [...row(0, camera.aspect / 2), ...row(1, 0.5), ...row(3, 1)];
   }
 
   /** Whether there is something to draw a view with, of this scenery or another. */
@@ -343,13 +310,13 @@ export class Viewport {
     }
     const aside = of !== null || view !== this.#view;
     const alone = (size: Vector2) => [
-      this.#placed({ x: 0, y: 0, width: size.x, height: size.y }, of ?? this.#scenery, view),
+      this.#passes.view({ x: 0, y: 0, width: size.x, height: size.y }, of ?? this.#scenery, view),
     ];
-    const passes = aside ? alone : (size: Vector2) => this.#passes(size);
+    const passes = aside ? alone : (size: Vector2) => this.#passes.of(size, this.#view, this.#beside);
     const changes = this.#changes;
     try {
       return await this.#screen.small(width, height, SMALL_BANDS, passes, async () => {
-        await this.#done();
+        await this.#linker.done();
         return changes === this.#changes && !this.#gone;
       });
     } finally {
@@ -358,44 +325,6 @@ export class Viewport {
   }
 
   // Rendering
-
-  /** Have a material compiled beside what is drawn; whether the graphics card takes it. */
-  async #link(material: RawShaderMaterial, of: Scenery): Promise<boolean> {
-    // Whatever is built for long comes after the first picture of shape and light.
-    while (!this.#prepared && !this.#gone) await new Promise((resolve) => setTimeout(resolve, 10));
-    const known = new Set(this.#renderer.info.programs);
-    const trial = new Scene();
-    const mesh = new ThreeMesh(of.mesh.geometry, material);
-    mesh.frustumCulled = false;
-    trial.add(mesh);
-    await this.#renderer.compileAsync(trial, this.orbit.camera);
-    if (this.#gone) return false;
-    const gl = this.#renderer.getContext();
-    const made = (this.#renderer.info.programs ?? [])
-      .filter((program) => !known.has(program))
-      .map((program) => (program as unknown as { program: WebGLProgram }).program);
-    // Without a graphics card a program is linked when it is asked about first, and whoever asks waits for as
-    // long. Validating is the one question that wants no answer, so the page goes on meanwhile.
-    for (const program of made) gl.validateProgram(program);
-    await this.#done();
-    if (this.#gone) return false;
-    const taken = made.every((program) => gl.getProgramParameter(program, gl.LINK_STATUS));
-    if (!taken) return false;
-    // Without a graphics card a program is built when it draws first: one pixel of it, beside what is shown.
-    this.#screen.tried(() => this.#renderer.render(trial, this.orbit.camera));
-    await this.#done();
-    return !this.#gone;
-  }
-
-  /** Wait until the graphics card has done what it was told. */
-  async #done(): Promise<void> {
-    const gl = this.#renderer.getContext() as WebGL2RenderingContext;
-    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)!;
-    gl.flush();
-    do await new Promise((resolve) => setTimeout(resolve, 4));
-    while (!this.#gone && gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED);
-    gl.deleteSync(fence);
-  }
 
   invalidate(moving = false): void {
     this.#changes++;
@@ -416,15 +345,15 @@ export class Viewport {
         return programs.nameOf(viewport.scenery, viewport.#view, viewport.#beside?.view ?? null);
       },
       get pixels() {
-        return viewport.#size.x * viewport.#size.y * scale() ** 2;
+        return viewport.projection.size.x * viewport.projection.size.y * scale() ** 2;
       },
       mayBeFine: resolution >= 1,
       begin: (share, fine) => {
-        screen.resize(this.#size.x, this.#size.y, scale());
+        screen.resize(this.projection.size.x, this.projection.size.y, scale());
         this.#sharpen(fine ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1);
         return screen.begin(share, fine);
       },
-      band: (from, to) => screen.band(from, to, (size) => this.#passes(size)),
+      band: (from, to) => screen.band(from, to, (size) => this.#passes.of(size, this.#view, this.#beside)),
       show: () => screen.show(),
     };
   }
@@ -445,67 +374,9 @@ export class Viewport {
     this.onDrawn(settled && !this.#programs.waiting && !this.neighbours.waiting);
   }
 
-  /** What a picture is made of: one view, or two beside each other. */
-  #passes(size: Vector2): Pass[] {
-    const { x: width, y: height } = size;
-    const whole = { x: 0, y: 0, width, height };
-    const first = this.#placed(whole, this.#scenery, this.#view);
-    const beside = this.#beside;
-    if (!beside) return [first];
-    const second = this.#placed(whole, beside.scenery ?? this.#scenery, beside.view);
-    const half = Math.round(width / 2);
-    const at = beside.sideBySide ? half : Math.round(width * beside.at);
-    const [left, right] = [
-      { x: 0, y: 0, width: at, height },
-      { x: at, y: 0, width: width - at, height },
-    ];
-    return beside.sideBySide
-      ? [
-          { ...first, viewport: left, scissor: left },
-          { ...second, viewport: right, scissor: right },
-        ]
-      : [
-          { ...first, scissor: left },
-          { ...second, scissor: right },
-        ];
-  }
-
-  #placed(whole: Part, scenery: Scenery, view: View): Pass {
-    const draw = (low: number, high: number) => {
-      const { camera } = this.orbit;
-      this.#programs.shared.eye.value.copy(camera.position);
-      this.ground?.select(camera);
-      const part = high - low < 1.99 && !this.#programs.moves(view);
-      const matrix = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
-      scenery.confine(part ? matrix : null, low, high);
-      this.#pass(scenery, view);
-      scenery.confine(null);
-    };
-    return { viewport: whole, scissor: whole, draw };
-  }
-
-  #pass(scenery: Scenery, view: View): void {
-    const main = scenery === this.#scenery;
-    const found = this.#programs.materialFor(scenery, view, main);
-    if (!found) return;
-    // Groups are runs with a material number each; where they look alike, all numbers are one material.
-    const mesh: Mesh = scenery.mesh;
-    mesh.material = Array.isArray(found) ? found : Array.from({ length: scenery.materials }, () => found);
-    if (!main) {
-      this.#scene.remove(this.#scenery.mesh, this.#highlight.mesh);
-      this.#scene.add(mesh);
-    }
-    const draw = () => this.#renderer.render(this.#scene, this.orbit.camera);
-    if (view.lens === "blend") this.neighbours.amid(this.#scene, this.#programs.shared, draw);
-    else draw();
-    if (!main) {
-      this.#scene.remove(mesh);
-      this.#scene.add(this.#scenery.mesh, this.#highlight.mesh);
-    }
-  }
-
   dispose(): void {
     this.#gone = true;
+    this.#linker.dispose();
     this.#pace.stop();
     this.#screen.dispose();
     this.picker.dispose();

@@ -15,7 +15,7 @@ export class GradientTool implements Tool {
 
   move(at: Place): void {
     const { ring, viewport } = this.bench;
-    if (this.#from) ring.line(viewport.toPixels(this.#from.position), at);
+    if (this.#from) ring.line(viewport.projection.toPixels(this.#from.position), at);
   }
 
   end(at: Place): void {
@@ -25,8 +25,8 @@ export class GradientTool implements Tool {
       studio.painting.fill(
         {
           kind: "gradient",
-          begin: viewport.inWorld(this.#from.position),
-          end: viewport.inWorld(to.position),
+          begin: viewport.projection.inWorld(this.#from.position),
+          end: viewport.projection.inWorld(to.position),
           begin_weight: 0,
           end_weight: studio.brush.settings.target,
           beyond: true,

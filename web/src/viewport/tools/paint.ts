@@ -17,7 +17,7 @@ const AT_ONCE = 200;
 function sample(viewport: Viewport, hit: Hit, event: PointerEvent): PointerSample {
   const pen = event.pointerType === "pen";
   return {
-    position: viewport.inWorld(hit.position),
+    position: viewport.projection.inWorld(hit.position),
     normal: [hit.normal.x, hit.normal.y, hit.normal.z],
     pressure: pen ? event.pressure : 1,
     tilt: pen ? Math.min(1, Math.hypot(event.tiltX, event.tiltY) / 90) : 0,
@@ -47,7 +47,7 @@ export class PaintTool implements Tool {
   /** A stroke along the straight line on the screen from where the last one ended. */
   #line(from: Vector3, to: Place, event: PointerEvent): void {
     const { viewport, studio } = this.bench;
-    const begin = viewport.toPixels(from);
+    const begin = viewport.projection.toPixels(from);
     const count = Math.max(1, Math.round(Math.hypot(to.x - begin.x, to.y - begin.y) / LINE_STEP));
     const samples: PointerSample[] = [];
     for (let i = 0; i <= count; i++) {
