@@ -7,7 +7,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
-from browsers import chromium
+from browsers import AS_SEEN, chromium
 
 FOLDER = Path(__file__).parent / "screenshots"
 
@@ -254,7 +254,7 @@ expect.set_options(timeout=60_000)
 
 
 def main(address: str) -> None:
-    with chromium() as browser:
+    with chromium(*AS_SEEN) as browser:
         context = browser.new_context(
             viewport={"width": 1280, "height": 800}, base_url=address, color_scheme="dark"
         )
