@@ -17,7 +17,8 @@ from ashblend.core.survey.wetness import WetnessMeasure, wetness
 from ashblend.core.terrain.lie import slopes
 
 GENTLE = "Gentle"
-# Ground is at least so steep, in degrees, where it is called steep, and at most where it is called flat.
+# Ground is at least so steep, in degrees, where it is called steep, and at most where it is called flat. From memory: loose
+# ground rests at some 30 to 40 degrees, and is bare well before.
 STEEP, FLAT = 24.0, 14.0
 # So many heights along an edge say as much of the ground's quantiles as all.
 ENOUGH = 1024
