@@ -18,9 +18,6 @@ class Triples(ValueKind):
     code: ClassVar[int] = 9
     width: ClassVar[int] = 3
 
-    def everywhere(self, _: float, count: int) -> U16:
-        return self.zeros(count)
-
     def held(self, under: U16 | float, cover: U16, paint: U16) -> U16:
         below = np.zeros_like(paint) if isinstance(under, float) else under
         return np.where(cover[:, None] > 0, paint, below)

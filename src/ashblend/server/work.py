@@ -80,11 +80,17 @@ async def survey(
     """
     surface = room.surface
     work = partial(surveying.undercoat, surface, wish.on, wish.recipe, wish.layer)
-    while (found := await room.attempt(work)) is None:
-        if not patient:
-            surface.require_quiet()
-        await room.quiet()
+    # Gone before the undercoat is run: what was measured for an older wish must not be laid over it.
     before = room.surveys.pop(wish.on, None)
+    try:
+        while (found := await room.attempt(work)) is None:
+            if not patient:
+                surface.require_quiet()
+            await room.quiet()
+    except BaseException:
+        if before is not None:
+            room.surveys.setdefault(wish.on, before)
+        raise
     if before is not None:
         await asyncio.to_thread(board.drop, before.job)
     if isinstance(found, Done):

@@ -168,7 +168,8 @@ export class Viewport {
 
   applyFrame(frame: Frame | HeightsPart): void {
     if ("heights" in frame) this.ground?.apply(frame);
-    else this.sources[frame.set]?.apply(frame);
+    // What is no weight has nothing here that draws it.
+    else if (frame.kind === 0) this.sources[frame.set]?.apply(frame);
     this.invalidate(true);
   }
 

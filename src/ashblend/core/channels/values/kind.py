@@ -46,10 +46,6 @@ class ValueKind(ABC):
         return alike if self.width == 1 else np.all(alike, axis=1)
 
     @abstractmethod
-    def everywhere(self, weight: float, count: int) -> U16:
-        """Values of sites whose undercoat is one number 0..1 for all."""
-
-    @abstractmethod
     def held(self, under: U16 | float, cover: U16, paint: U16) -> U16:
         """What sites hold: paint over an undercoat, which is their values or one number for all."""
 

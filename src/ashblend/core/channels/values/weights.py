@@ -35,9 +35,6 @@ class Weights(ValueKind):
         {"paint", "erase", "add", "subtract", "smooth", "sharpen", "smear", "sampled"}
     )
 
-    def everywhere(self, weight: float, count: int) -> U16:
-        return np.full(count, np.rint(weight * FULL), np.uint16)
-
     def held(self, under: U16 | float, cover: U16, paint: U16) -> U16:
         weight = under if isinstance(under, float) else under / np.float64(FULL)
         steps = weight * (FULL - cover.astype(np.float64)) + paint
