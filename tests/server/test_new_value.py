@@ -203,3 +203,16 @@ def test_windows_are_sent_all_numbers_of_every_site(client, db, sample):
         np.testing.assert_array_equal(talk.sets[0][:, :3], values)
         talk.say({**begin, "brush": {**brush, "act": "smear"}})
         assert "cannot be painted like this" in talk.until("refused")["problem"]
+        # What only weights know is refused, and changes nothing.
+        address = on(sample).model_dump(mode="json")
+        even = {"terms": [{"source": {"kind": "constant", "value": 1}}]}
+        for message in (
+            {"type": "fill", "on": address, "fill": {"kind": "even", "weight": 1}},
+            {"type": "measure", "on": address, "recipe": even},
+        ):
+            talk.say(message)
+            assert talk.until_any("refused", "saved").get("problem") == "Which holds no weights."
+        url = f"/api/surfaces/{sample.surface}/export"
+        answer = client.get(url, params={"channel_set": str(sample.channel_set), "kind": "glb"})
+        assert answer.status_code == 409 and "holds no weights" in answer.json()["problem"]
+    np.testing.assert_array_equal(held(OpenSurface(db, sample.surface), sample.channel_set), values)

@@ -59,6 +59,8 @@ TRIPLES = Triples()
 class TripleFill(FillSettings):
     """One triple below a place along x."""
 
+    fills: ClassVar[frozenset[str]] = frozenset({"triple"})
+
     numbers: tuple[int, int, int]
     below: float
 

@@ -8,6 +8,7 @@ from uuid import UUID
 import numpy as np
 
 from ashblend.core.channels.quantise import FULL
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.formats.attribute import Bits, ExportAttribute
 from ashblend.core.formats.glb_write import add_to_glb
 from ashblend.core.formats.origin import why_new_file
@@ -63,6 +64,8 @@ def _chosen(surface: OpenSurface, wanted: Sequence[UUID], kind: str) -> list[Ope
         key=lambda s: [o.id for o in in_order(surface, s.level)].index(s.id) if "glb" in s.kind.files else 0
     )
     for found in sets:
+        if found.values is not WEIGHTS:
+            raise Refusal(f"{found.document.name} holds no weights.", "Export another set.")
         if kind not in found.kind.files:
             names = ", ".join(name.upper() for name in found.kind.files)
             raise Refusal(f"{found.document.name} lies on {found.kind.kind}.", f"Export it as {names}.")

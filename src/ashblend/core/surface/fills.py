@@ -115,6 +115,8 @@ class Fills:
         """What a fill changes in one channel. Raises Refusal."""
         if isinstance(fill, MixFill) and source is None:
             raise Refusal("No channel is chosen to mix in.", "Choose one.")
+        if fill.fills and found.values.name not in fill.fills:
+            raise Refusal(f"{found.document.name} holds no weights.", "Choose another fill.")
         mesh = self._shape.mesh_of(found.level)
         try:
             return fill_delta(

@@ -10,6 +10,7 @@ from ashblend.core.arrays import U16, U32, run_of, zero_pages
 from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import ChannelDelta, undercoat_delta
 from ashblend.core.channels.quantise import quantise
+from ashblend.core.channels.values.weights import WEIGHTS
 from ashblend.core.recipe.document import Recipe
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
@@ -128,6 +129,8 @@ def _by_tile(
     shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels, glancing: bool
 ) -> Iterator[tuple[U32, U16]]:
     """Tile by tile, sites (k,) ascending and steps (k,)."""
+    if found.values is not WEIGHTS:
+        raise Refusal(f"{found.document.name} holds no weights.", "Choose a channel of another set.")
     lowering = Lowering()
     node = lower_recipe(recipe, "/recipe", lowering)
     document = {"recipe": recipe.model_dump(mode="json")}

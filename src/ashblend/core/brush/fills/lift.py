@@ -10,6 +10,8 @@ class LiftFill(FillSettings):
     title: ClassVar[str] = "Lift paint"
     about: ClassVar[str] = "All hand paint off"
 
+    fills: ClassVar[frozenset[str]] = frozenset()
+
     kind: Literal["lift"] = "lift"
 
     @classmethod

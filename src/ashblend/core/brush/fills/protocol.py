@@ -70,6 +70,9 @@ class Wanted:
 class Fill(Protocol):
     """Settings of a fill that know what they want."""
 
+    @property
+    def fills(self) -> frozenset[str]: ...
+
     def wanted(self, view: FillView) -> Wanted: ...
 
     def label(self, name: str) -> str:
@@ -99,12 +102,13 @@ class Extent:
 
 
 class FillSettings(BaseModel):
-    """title, about: for the artist."""
+    """title, about: for the artist. fills: names of the kinds of value that it knows what to do to; empty for all."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     title: ClassVar[str]
     about: ClassVar[str]
+    fills: ClassVar[frozenset[str]] = frozenset({"weight"})
 
     @classmethod
     def first(cls, of: Extent) -> Self:
