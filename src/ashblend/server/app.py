@@ -26,8 +26,8 @@ from ashblend.server.guard import Guard
 from ashblend.server.live import socket
 from ashblend.server.live.messages import MESSAGES
 from ashblend.server.live.rooms import Rooms
-from ashblend.server.looked import Looked
 from ashblend.server.off_loop import off_loop_sessions
+from ashblend.server.read_files import ReadFiles
 from ashblend.server.routes import (
     bin,
     brushes,
@@ -149,7 +149,7 @@ def create_app(settings: Settings) -> FastAPI:
         responses=FAILURES,
     )
     app.state.settings = settings
-    app.state.looked = Looked()
+    app.state.read_files = ReadFiles()
     app.state.database_trouble = lambda: None
     app.add_middleware(
         Guard,

@@ -158,7 +158,7 @@ def look_at_mesh(request: Request, database: OpenDatabase, files: list[UploadFil
         mesh = distinct_groups(_read(bundle, limits))
         packed = pack_mesh(mesh)
     file, sha = database.now(put_blobs, bundle.data, packed)
-    request.app.state.looked.note(file, bundle.name, sha)
+    request.app.state.read_files.note(file, bundle.name, sha)
     form = format_of(bundle.name)
     certain = form is not None and form.certain
     guess = Placing() if certain else guess_placing(mesh)
@@ -237,7 +237,7 @@ def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _
 def create_new_surface(project: UUID, new: NewSurface, request: Request, database: OpenDatabase) -> Imported:
     """A surface of a mesh that was looked at. Whatever is wrong with it, nothing is kept of one that is refused."""
     data = database.now(file_for, project, new.file)
-    known = request.app.state.looked.mesh_of(new.file, new.name)
+    known = request.app.state.read_files.mesh_of(new.file, new.name)
     packed = None if known is None else database.now(blob_if_there, known)
     with decoding():
         if known is None or packed is None:

@@ -8,7 +8,7 @@ from threading import Lock
 MOST = 64
 
 
-class Looked:
+class ReadFiles:
     """Of files that were looked at lately, for all threads."""
 
     def __init__(self) -> None:
