@@ -16,7 +16,7 @@ from ashblend.core.materials.packing import PACKS, pack_texture_set
 from ashblend.core.materials.relief import SEEN, rms_slope
 from ashblend.core.materials.texture_set import texture_set
 from ashblend.demo.materials import MATERIALS
-from ashblend.server.routes.recipes import get_ingredients
+from ashblend.server.routes.ingredients import get_ingredients
 
 SIZE = 32
 # CIE 1976: about 2.3 are just noticed (Mahy, Van Eycken and Oosterlinck 1994, Color Research & Application 19(2)).
