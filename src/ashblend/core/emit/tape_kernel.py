@@ -5,6 +5,7 @@ from typing import Any
 
 import numba
 import numpy as np
+from numba import uint32
 from numpy.typing import ArrayLike
 
 from ashblend.core.arrays import F32, F64, I32
@@ -70,6 +71,7 @@ def _play(
 ) -> None:
     """One block: n places from `begin` on, in registers r (registers, BLOCK)."""
     four = np.empty(4, np.float32)
+    places, wholes = np.empty((3, BLOCK)), np.empty((3, BLOCK), np.uint32)
     for k in range(rows.shape[0]):
         op = rows[k, 0]
         t = r[rows[k, 1]]
@@ -135,27 +137,30 @@ def _play(
                 for component in range(4):
                     r[rows[k, 1 + component], i] = four[component]
         elif op == NOISE:
-            x, y, z = r[rows[k, 8]], r[rows[k, 9]], r[rows[k, 10]]
-            for i in range(n):
-                t[i] = octave_noise(
-                    float(a[i]),
-                    float(b[i]),
-                    float(c[i]),
-                    int(np.rint(x[i])),
-                    int(np.rint(y[i])),
-                    int(np.rint(z[i])),
-                    rows[k, 11],
-                    rows[k, 12],
-                    rows[k, 13],
-                )
+            for axis in range(3):
+                at, whole = r[rows[k, 5 + axis]], r[rows[k, 8 + axis]]
+                for i in range(n):
+                    places[axis, i] = at[i]
+                    wholes[axis, i] = uint32(int(np.rint(whole[i])))
+            octave_noise(
+                places[0, :n],
+                places[1, :n],
+                places[2, :n],
+                wholes[0, :n],
+                wholes[1, :n],
+                wholes[2, :n],
+                rows[k, 11],
+                rows[k, 12],
+                rows[k, 13],
+                t[:n],
+            )
         elif op == SCATTER:
             x, y, z = r[rows[k, 8]], r[rows[k, 9]], r[rows[k, 10]]
             for i in range(n):
                 p, q, s = scatter(
-                    int(np.rint(a[i])) + int(np.rint(x[i])),
-                    int(np.rint(b[i])) + int(np.rint(y[i])),
-                    int(np.rint(c[i])) + int(np.rint(z[i])),
-                    0,
+                    uint32(int(np.rint(a[i])) + int(np.rint(x[i]))),
+                    uint32(int(np.rint(b[i])) + int(np.rint(y[i]))),
+                    uint32(int(np.rint(c[i])) + int(np.rint(z[i]))),
                 )
                 r[rows[k, 1], i], r[rows[k, 2], i], r[rows[k, 3], i] = p, q, s
         else:

@@ -7,7 +7,8 @@ import numba
 import numpy as np
 
 from ashblend.core.arrays import F32
-from ashblend.core.noise import octave_noise
+from ashblend.core.channels.channel import empty_channel
+from ashblend.core.noise import GRADIENT, octave_noise
 from ashblend.core.recipe.document import Recipe
 from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
 from ashblend.core.surface.kinds.texels import TexelSites
@@ -38,9 +39,11 @@ def recipe_over(low: float, high: float, metres: float) -> Recipe:
 @numba.njit(cache=True, nogil=True, parallel=True)
 def _noise_alone(side: int, extent: float, metres: float, out: F32) -> None:
     for row in numba.prange(side):
+        x, still, whole = np.empty(side), np.zeros(side), np.zeros(side, np.uint32)
         for column in range(side):
-            x, z = column * extent / side / metres, row * extent / side / metres
-            out[row, column] = octave_noise(x, 0.0, z, 0, 0, 0, 0, 5)
+            x[column] = column * extent / side / metres
+        z = np.full(side, row * extent / side / metres)
+        octave_noise(x, still, z, whole, whole, whole, 0, 5, GRADIENT, out[row])
 
 
 def recipes(side: int) -> None:
@@ -50,7 +53,7 @@ def recipes(side: int) -> None:
     kind = TexelSites.model_validate({"size": side})
     sites = kind.sites(shape)
     document = ChannelSetDocument(name="Bench", channels=(ChannelDocument(name="R"),))
-    found = OpenSet(UUID(int=0), kind, document, 0, [], sites)
+    found = OpenSet(UUID(int=0), kind, document, 0, [empty_channel(sites.layout.extent)], sites)
     extent = float(mesh.positions[:, 0].max())
     out = np.empty((side, side), np.float32)
     _noise_alone(64, extent, 0.1, out[:64, :64])

@@ -60,7 +60,7 @@ def terrain(edge: int) -> None:
             flush=True,
         )
     document = ChannelSetDocument(name="Bench", channels=(ChannelDocument(name="R"),))
-    found = OpenSet(UUID(int=0), kind, document, 0, [], sites)
+    found = OpenSet(UUID(int=0), kind, document, 0, [empty_channel(sites.layout.extent)], sites)
     before = _peak()
     timed(
         f"slope × height × noise as an undercoat, {edge}² cells",
