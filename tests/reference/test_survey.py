@@ -2,6 +2,7 @@
 
 import shutil
 import subprocess
+from graphlib import TopologicalSorter
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 from ashblend.core.progress import silent
 from ashblend.core.survey.aspect import bearings
 from ashblend.core.survey.convexity import ConvexityMeasure, curvature
-from ashblend.core.survey.flow import flood, gathered
+from ashblend.core.survey.flow import STEPS, flood, gathered
 from ashblend.core.survey.position import above_mean
 from ashblend.core.survey.protocol import Ground
 from ashblend.core.survey.registry import MEASURES
@@ -180,27 +181,62 @@ def lowest_way_out(heights: np.ndarray) -> np.ndarray:
 def test_filling_has_the_properties_of_a_fill(seed):
     """Barnes, Lehman and Mulla (2014), section 2: no lower than the ground, lowest of all that drain, edge untouched."""
     heights = noisy(seed)
-    filled, order, parent = flood(heights)
+    filled, back = flood(heights)
     assert (filled >= heights).all() and np.array_equal(filled, lowest_way_out(heights).astype(np.float32))
-    again, _, _ = flood(filled)
+    again, _ = flood(filled)
     assert np.array_equal(again, filled)
-    assert sorted(order.tolist()) == list(range(heights.size))
-    flat = filled.reshape(-1)
-    assert (np.diff(flat[order]) >= 0).all()
-    inside = parent >= 0
-    assert (flat[parent[inside]] <= flat[inside]).all()
-    # Everything drains: what leaves over the edge is all there is.
-    drained = gathered(filled, order, parent).astype(np.float64)
     edge = np.ones(heights.shape, bool)
     edge[1:-1, 1:-1] = False
+    assert np.array_equal(back < 0, edge)
+    # Step by step to the edge, never up.
+    flat = filled.reshape(-1)
+    reached = np.arange(heights.size)
+    onto = np.array([r * heights.shape[1] + c for r, c in STEPS])[back.reshape(-1)] * ~edge.reshape(-1)
+    for _ in range(heights.size):
+        on = reached + onto[reached]
+        assert (flat[on] <= flat[reached]).all()
+        if np.array_equal(on, reached):
+            break
+        reached = on
+    assert edge.reshape(-1)[reached].all()
+    drained = gathered(filled, back).astype(np.float64)
     assert drained.min() >= 1 and drained[1:-1, 1:-1].max() <= heights.size
+    # Everything drains: what arrives where nothing leads on is all there is.
+    lowest = np.min(
+        [np.roll(np.pad(filled, 1, constant_values=np.inf), s, (0, 1))[1:-1, 1:-1] for s in STEPS], 0
+    )
+    assert drained[edge & (lowest >= filled)].sum() == pytest.approx(heights.size, rel=1e-6)
+
+
+@given(st.integers(0, 2**31), st.floats(0.01, 1e4), st.integers(3, 30))
+@settings(deadline=None, max_examples=20)
+def test_draining_is_freemans_worked_out_cell_by_cell_from_the_top(seed, steep, cols):
+    heights = noisy(seed, 25, cols) * np.float32(steep)
+    filled, back = flood(heights)
+    way = {}
+    for r, c in np.ndindex(heights.shape):
+        lower = []
+        for dr, dc in STEPS:
+            if 0 <= r + dr < 25 and 0 <= c + dc < cols and filled[r + dr, c + dc] < filled[r, c]:
+                fall = float(filled[r, c]) - float(filled[r + dr, c + dc])
+                lower.append(((r + dr, c + dc), (fall / np.hypot(dr, dc)) ** 1.1))
+        if not lower and back[r, c] >= 0:
+            lower = [((r + STEPS[back[r, c], 0], c + STEPS[back[r, c], 1]), 1.0)]
+        total = sum(power for _, power in lower)
+        way[r, c] = [(to, power / total) for to, power in lower]
+    expected = np.ones(heights.shape)
+    order = list(TopologicalSorter({cell: [to for to, _ in tos] for cell, tos in way.items()}).static_order())
+    for cell in reversed(order):
+        for to, share in way[cell]:
+            expected[to] += expected[cell] * share
+    np.testing.assert_allclose(gathered(filled, back), expected, rtol=2e-6)
 
 
 def test_filling_is_landlabs_on_a_real_dem(dem):
     """landlab 2.11, SinkFillerBarnes (D8), run apart on the same DEM: 6 373 cells raised, 32 m at most, 34 124 m in all;
     its filled heights equalled ours in every cell.
     """
-    filled, _, _ = flood(dem)
+    filled, _ = flood(dem)
     raised = filled.astype(np.float64) - dem
     assert (int((raised > 0).sum()), raised.max(), raised.sum()) == (6373, 32.0, 34124.0)
     assert filled.sum(dtype=np.float64) == 73_652_037.0
@@ -246,8 +282,7 @@ def test_water_goes_to_its_neighbours_by_the_slope_and_not_by_the_drop():
     """
     r, c = np.indices((9, 9)).astype(np.float64)
     heights = (-(r + 0.4 * c)).astype(np.float32)
-    filled, order, parent = flood(heights)
-    alone = gathered(filled, order, parent)
+    alone = gathered(*flood(heights))
     # Rain on one cell more: what arrives where is the difference.
     drops = {(1, 0): 1.0, (0, 1): 0.4, (1, 1): 1.4, (1, -1): 0.6}
     slope = {way: drop / np.hypot(*way) for way, drop in drops.items()}

@@ -41,7 +41,7 @@ def fade(t: float) -> float:
 
 
 @numba.njit(cache=True, nogil=True)
-def toward(code: int, x: float, y: float, z: float) -> float:
+def toward(code: np.uint32, x: float, y: float, z: float) -> float:
     """How far x, y, z lies along the direction that a code's low four bits stand for."""
     h = uint32(code & uint32(15))
     u = x if h < uint32(8) else y
@@ -52,7 +52,8 @@ def toward(code: int, x: float, y: float, z: float) -> float:
 # Inlined by numba: left to the compiler it stays a call, and places are taken one by one.
 @numba.njit(cache=True, inline="always")
 def between_corners(
-    c000: int, c100: int, c010: int, c110: int, c001: int, c101: int, c011: int, c111: int,
+    c000: np.uint32, c100: np.uint32, c010: np.uint32, c110: np.uint32,
+    c001: np.uint32, c101: np.uint32, c011: np.uint32, c111: np.uint32,
     x: float, y: float, z: float,
 ) -> float:  # fmt: skip
     """Noise at x, y, z in 0..1 of a cell whose corners have these codes, by x, y, z. About −1..1."""
@@ -67,23 +68,23 @@ def between_corners(
 
 
 @numba.njit(cache=True, nogil=True)
-def _plus(a: int, b: int) -> int:
+def _plus(a: np.uint32, b: np.uint32) -> np.uint32:
     return uint32(uint32(a) + uint32(b))
 
 
 @numba.njit(cache=True, nogil=True)
-def _times(a: int, b: int) -> int:
+def _times(a: np.uint32, b: np.uint32) -> np.uint32:
     """Of 32 bits: numba widens what it multiplies, and the compiler narrows it again."""
     return uint32(uint32(a) * uint32(b))
 
 
 @numba.njit(cache=True, nogil=True)
-def _lcg(a: int) -> int:
+def _lcg(a: np.uint32) -> np.uint32:
     return _plus(_times(a, uint32(1664525)), uint32(1013904223))
 
 
 @numba.njit(cache=True, nogil=True)
-def _stirred(a: int, b: int, c: int) -> tuple[int, int, int]:
+def _stirred(a: np.uint32, b: np.uint32, c: np.uint32) -> tuple[np.uint32, np.uint32, np.uint32]:
     """pcg3d after its first step, which needs one coordinate alone. The first of the three needs no other at the end."""
     a = _plus(a, _times(b, c))
     b = _plus(b, _times(c, a))
@@ -97,19 +98,19 @@ def _stirred(a: int, b: int, c: int) -> tuple[int, int, int]:
 
 
 @numba.njit(cache=True, nogil=True)
-def _share(code: int) -> float:
+def _share(code: np.uint32) -> float:
     return int32(code >> uint32(8)) / 16777216.0
 
 
 @numba.njit(cache=True, nogil=True)
-def scatter(x: int, y: int, z: int) -> tuple[float, float, float]:
+def scatter(x: np.uint32, y: np.uint32, z: np.uint32) -> tuple[float, float, float]:
     """A corner's three numbers in 0..1, of 24 bits each: what a float32 holds. Whole coordinates, counted round at 2³²."""
     a, b, c = _stirred(_lcg(x), _lcg(y), _lcg(z))
     return _share(a), _share(b), _share(c)
 
 
 @numba.njit(cache=True, nogil=True)
-def _split(x: F64, whole: U32, octave: int, seed: int, cell: U32, within: F64, n: int) -> None:
+def _split(x: F64, whole: U32, octave: int, seed: np.uint32, cell: U32, within: F64, n: int) -> None:
     """The cell of each place along one axis, as a number of the hash, and where in it the place lies."""
     scale = 2.0**octave
     for i in range(n):
@@ -232,7 +233,16 @@ def _everywhere(places: F32 | F64, scale: float, seed: int, octaves: int) -> F32
             y[i] = float(places[begin + i, 1]) * scale
             z[i] = float(places[begin + i, 2]) * scale
         octave_noise(
-            x[:n], y[:n], z[:n], whole[:n], whole[:n], whole[:n], seed, octaves, GRADIENT, out[begin : begin + n]
+            x[:n],
+            y[:n],
+            z[:n],
+            whole[:n],
+            whole[:n],
+            whole[:n],
+            seed,
+            octaves,
+            GRADIENT,
+            out[begin : begin + n],
         )
     return out
 

@@ -11,7 +11,8 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, I32
 from ashblend.core.noise import noise
-from ashblend.core.survey.flow import STEPS, flood
+from ashblend.core.survey.flow import STEPS
+from ashblend.core.survey.heap import pop, push
 from ashblend.core.terrain.resample import resampled
 from ashblend.demo.materials.patterns import smoothstep
 
@@ -45,6 +46,55 @@ def _land(size: int) -> F64:
     cove = 0.16 * np.exp(-(((x + 0.10) / 0.12) ** 2 + ((z - 0.78) / 0.20) ** 2))
     reach = np.hypot((x + 0.06 - 0.1 * z) / 0.80, (z + 0.05) / 0.64)
     return 1 - reach + warp - bay - cove
+
+
+@numba.njit(cache=True)
+def _flooded(heights: F32) -> tuple[I32, I32]:
+    """The order (n,) in which water that rises from the edge reaches cells, none before a lower one, and what each was
+    reached from (n,), −1 at the edge. For wearing, which needs an order; `flow.flood` goes without.
+    """
+    rows, cols = heights.shape
+    count = rows * cols
+    flat = heights.copy().reshape(-1)
+    parent = np.full(count, -1, np.int32)
+    order = np.empty(count, np.int32)
+    closed = np.zeros(count, np.bool_)
+    keys, ids = np.empty(count, np.float32), np.empty(count, np.int32)
+    pit = np.empty(count, np.int32)
+    size = first = last = 0
+    for r in range(rows):
+        for c in range(cols):
+            if r in (0, rows - 1) or c in (0, cols - 1):
+                n = r * cols + c
+                size = push(keys, ids, size, flat[n], n)
+                closed[n] = True
+    done = 0
+    while size > 0 or first < last:
+        if first < last:
+            n = pit[first]
+            first += 1
+        else:
+            n, size = pop(keys, ids, size)
+            first = last = 0
+        order[done] = n
+        done += 1
+        r, c = n // cols, n % cols
+        for k in range(8):
+            rr, cc = r + STEPS[k, 0], c + STEPS[k, 1]
+            if rr < 0 or cc < 0 or rr >= rows or cc >= cols:
+                continue
+            m = rr * cols + cc
+            if closed[m]:
+                continue
+            closed[m] = True
+            parent[m] = n
+            if flat[m] <= flat[n]:
+                flat[m] = flat[n]
+                pit[last] = m
+                last += 1
+            else:
+                size = push(keys, ids, size, flat[m], m)
+    return order, parent
 
 
 @numba.njit(cache=True)
@@ -104,7 +154,7 @@ def _raised_and_worn() -> F32:
             heights = heights + (1.5 * lift).astype(np.float32)
             heights[sea] = np.minimum(heights[sea], 0)
             bed = heights + rough
-            _, order, parent = flood(bed)
+            order, parent = _flooded(bed)
             _worn(heights, bed, order, parent, 0.045, spacing)
             heights = gaussian_filter(heights, 0.5, mode="nearest")
     return heights

@@ -34,7 +34,7 @@ def water_depth(heights: F32, level: float, lakes: float) -> F32:
     """(rows, cols) metres of standing water, 0 where it is dry. Source: see `flow`."""
     depth = np.maximum(np.float32(level) - heights, np.float32(0))
     if lakes > 0:
-        filled, _, _ = flood(heights)
+        filled, _ = flood(heights)
         depth = np.maximum(depth, np.float32(lakes) * (filled - heights))
     return depth
 
