@@ -1,11 +1,14 @@
 """Strokes, fills and the painting algebra."""
 
+import threading
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapes import plane, split_plane
 
+import ashblend.core.brush.stroke as stroke_module
 from ashblend.core.brush.acts.registry import ACTS
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import FALLOFFS, falloff_table
@@ -120,6 +123,55 @@ def test_an_abandoned_stroke_leaves_no_trace(brush, path):
     stroke.extend(path)
     stroke.abandon()
     assert (channel.cover.tobytes(), channel.paint.tobytes()) == before
+
+
+@settings(max_examples=40, deadline=None)
+@given(brushes, samples, st.integers(0, 12), st.sampled_from(["end", "abandon", "forget"]))
+def test_dabs_reached_on_other_threads_are_printed_as_if_they_were_not(brush, path, some, way):
+    """However the stroke ends while dabs are on their way."""
+    ends = []
+    for large in (1, 10**9):
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(stroke_module, "LARGE", large)
+            patch.setattr("os.cpu_count", lambda: 3)
+            channel = painted(5, SITES.count)
+            stroke = Stroke(SITES, channel, 0, brush)
+            stroke.push(path)
+            changed = [stroke.print_some(0) for _ in range(some)]
+            if way == "forget":
+                stroke.forget_waiting()
+                stroke.push(path[::-1])
+            deltas = [] if way == "abandon" else stroke.finish()
+            if way == "abandon":
+                stroke.abandon()
+                assert np.array_equal(channel.cover, painted(5, SITES.count).cover)
+        ends.append((changed, deltas, channel.cover.copy(), channel.paint.copy()))
+    (changed, deltas, *planes), (changed_alone, deltas_alone, *planes_alone) = ends
+    assert all(np.array_equal(a, b) for a, b in zip(changed, changed_alone, strict=True))
+    assert [d.sites.tolist() for d in deltas] == [d.sites.tolist() for d in deltas_alone]
+    assert all(np.array_equal(a, b) for a, b in zip(planes, planes_alone, strict=True))
+
+
+def test_large_dabs_are_reached_on_other_threads_and_small_ones_are_not():
+    brush = Brush(radius=0.5, spacing=0.1)
+    names = set()
+
+    class Seen(Stroke):
+        def _reached(self, reach, dab):
+            names.add(threading.current_thread().name)
+            return super()._reached(reach, dab)
+
+    here = threading.current_thread().name
+    path = [PointerSample(position=(x, 0, 1), normal=(0, 1, 0)) for x in (0.5, 1.5)]
+    for large, others in ((1, 2), (10**9, 0)):
+        names.clear()
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(stroke_module, "LARGE", large)
+            patch.setattr("os.cpu_count", lambda: 2)
+            stroke = Seen(SITES, empty_channel(SITES.count), 0, brush)
+            stroke.extend(path)
+            stroke.finish()
+        assert 0 < len(names - {here}) <= others if others else names == {here}
 
 
 @given(st.integers(0, FULL), unit, st.floats(0, 1), unit)

@@ -16,6 +16,7 @@ import numpy as np
 
 from ashblend.core.arrays import F32, F64, U32, zero_pages
 from ashblend.core.brush.acts.registry import act_of
+from ashblend.core.brush.ahead import LARGE, Ahead
 from ashblend.core.brush.dab_kernels import Aim, Coat, Held, fade, point_values
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.falloff import brush_profile
@@ -30,7 +31,7 @@ from ashblend.core.channels.delta import ChannelDelta, changed_between_sites
 from ashblend.core.noise import noise
 from ashblend.core.sites.diffuse import flow_over, smoothed
 from ashblend.core.sites.march import march
-from ashblend.core.sites.patch import Graph, Patch, Points
+from ashblend.core.sites.patch import NO_PATCH, Graph, Patch, Points
 from ashblend.core.sites.protocol import Sites
 
 EVERYWHERE: F32 = np.ones(1, np.float32)
@@ -128,6 +129,8 @@ class Stroke:
         if self._brush.act not in channel.kind.acts:
             raise ValueError(f"a {channel.kind.name} cannot be painted with {self._brush.act}")
         self.reach = Reach(sites, brush.reach == "skin")
+        self._ahead = Ahead(lambda: Reach(sites, brush.reach == "skin"), self._reached)
+        self._large = False
         self._channel = channel
         self._number = number
         extent = sites.layout.extent
@@ -192,6 +195,8 @@ class Stroke:
         until = time.monotonic() + seconds
         changed = []
         while self._due:
+            if self._large and len(self._due) > 1:
+                self._ahead.begin(self._due)
             changed.append(self._print(self._due.popleft()))
             if time.monotonic() > until:
                 break
@@ -203,6 +208,7 @@ class Stroke:
 
     def forget_waiting(self) -> None:
         """Let what waits never be printed."""
+        self._ahead.forget()
         self._due.clear()
 
     def complete(self) -> U32:
@@ -253,14 +259,21 @@ class Stroke:
             thin_by_stencil(patch.positions, fades, brush.stencil, self._image, dab, radius)
         return fades
 
+    def _reached(self, reach: Reach, dab: Dab) -> Patch:
+        radius = self._brush.radius * self._driven(dab.pressure, dab.tilt)[0]
+        if radius <= 0:
+            return NO_PATCH
+        return reach.around(
+            dab.position, dab.normal, radius * self._act.reach(self._brush), self._brush.facing_limit
+        )
+
     def _print(self, dab: Dab) -> U32:
         brush, act = self._brush, self._act
+        patch = self._ahead.take() or self._reached(self.reach, dab)
         wider, force = self._driven(dab.pressure, dab.tilt)
         radius = brush.radius * wider
-        if radius <= 0 or force <= 0:
-            return np.empty(0, np.uint32)
-        patch = self.reach.around(dab.position, dab.normal, radius * act.reach(brush), brush.facing_limit)
-        if patch.ids.size == 0:
+        self._large = patch.ids.size >= LARGE
+        if patch.ids.size == 0 or force <= 0:
             return np.empty(0, np.uint32)
         gain, toward = 0.0, EVERYWHERE
         if act.toward is not None:
@@ -320,6 +333,7 @@ class Stroke:
         return sites
 
     def _clear(self) -> U32:
+        self._ahead.close()
         sites = np.sort(np.concatenate(self._touched)) if self._touched else np.empty(0, np.uint32)
         self._touched = []
         return sites

@@ -70,6 +70,10 @@ class Patch(Points):
         return Patch(*picked, self.distances[rows] if distances is None else distances)
 
 
+_NOWHERE: F32 = np.empty((0, 3), np.float32)
+NO_PATCH = Patch(NOBODY.ids, NOBODY.offsets, NOBODY.sites, _NOWHERE, _NOWHERE, np.empty(0, np.float32))
+
+
 @dataclass(frozen=True)
 class Graph:
     """Who is next to whom among k points, and who just outside.

@@ -81,6 +81,12 @@ class _Window:
             if isinstance(message, str) and json.loads(message)["type"] == kind:
                 return
 
+    def frame(self) -> bytes:
+        while True:
+            message = self.socket.recv(timeout=60)
+            if isinstance(message, bytes):
+                return message
+
     def say(self, message: dict[str, Any]) -> None:
         self.socket.send(json.dumps(message))
 
@@ -98,36 +104,53 @@ def _sites_in(frame: bytes) -> int:
     return count
 
 
+# Where a pen goes in a bench: rows, and events in each.
+ROWS, EVENTS = 4, 55
+
+
 def _pen(window: _Window, channel_set: str, extent: float, radius: float, begins: float = 0.0) -> None:
     """Pen event to values, one at a time as a pen at rest between events would send them. begins: least x and z."""
     for reach in ("ball", "skin"):
         times, counts = [], []
         brush = {"radius": radius, "reach": reach, "spacing": 0.15, "falloff": "smooth"}
         on = {"channel_set": channel_set, "channel": 0}
-        window.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
-        for step in range(220):
-            # A spacing and a little, on fresh ground: each event brings at least one dab that changes something.
-            row, column = divmod(step, 60)
-            first = begins + 0.1 * extent
-            place = [first + 0.16 * radius * column, 0, first + 3 * radius * row]
-            sample = {"position": place, "normal": [0, 1, 0]}
+        for row in range(ROWS):
+            # The pen is lifted between rows: a jump in a stroke is sixty dabs and no event of a pen.
+            window.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
+            for column in range(EVENTS):
+                # A spacing and a little, on fresh ground: each event brings at least one dab that changes something.
+                first = begins + 0.1 * extent
+                place = [first + 0.16 * radius * column, 0, first + 3 * radius * row]
+                began = time.perf_counter()
+                window.say(
+                    {"type": "extend", "stroke": "s", "samples": [{"position": place, "normal": [0, 1, 0]}]}
+                )
+                frame = window.frame()
+                times.append(time.perf_counter() - began)
+                counts.append(_sites_in(frame))
             began = time.perf_counter()
-            window.say({"type": "extend", "stroke": "s", "samples": [sample]})
-            while True:
-                frame = window.socket.recv(timeout=20)
-                if isinstance(frame, bytes):
-                    break
-            times.append(time.perf_counter() - began)
-            counts.append(_sites_in(frame))
-        began = time.perf_counter()
-        window.say({"type": "end", "stroke": "s"})
-        window.until("saved")
-        saved = time.perf_counter() - began
+            window.say({"type": "end", "stroke": "s"})
+            window.until("saved")
+            saved = time.perf_counter() - began
         print(
             f"  pen event to values, {reach}, {int(np.median(counts)):6,} sites a frame   {spread(times[20:])}"
             f"   pen-up to saved {saved * 1e3:.1f} ms",
             flush=True,
         )
+
+
+def _large(window: _Window, channel_set: str, edge: float) -> None:
+    """A stroke of 130 dabs of 100 000 cells each, drawn faster than it can be printed, from pen-up to saved."""
+    radius = (100_000 / np.pi) ** 0.5
+    on = {"channel_set": channel_set, "channel": 1}
+    for reach in ("ball", "skin"):
+        brush = {"radius": radius, "reach": reach, "spacing": 0.15, "falloff": "smooth"}
+        window.say({"type": "begin", "stroke": "s", "on": on, "brush": brush})
+        x = np.linspace(0, 130 * 0.15 * radius, 131) - 0.45 * edge
+        samples = [{"position": [float(at), 0, 0.2 * edge], "normal": [0, 1, 0]} for at in x]
+        window.say({"type": "extend", "stroke": "s", "samples": samples})
+        window.say({"type": "end", "stroke": "s"})
+        timed(f"130 dabs of 100 000 cells, {reach}, from pen-up to saved", lambda: window.until("saved"))
 
 
 def _measures(window: _Window, channel_set: str) -> None:
@@ -137,16 +160,10 @@ def _measures(window: _Window, channel_set: str) -> None:
     def recipe(source: dict[str, Any], high: float) -> dict[str, Any]:
         return {"terms": [{"source": source, "low": 0.0, "high": high}]}
 
-    def until_frame() -> int:
-        while True:
-            message = window.socket.recv(timeout=120)
-            if isinstance(message, bytes):
-                return len(message)
-
     def rough(within: float) -> int:
         source = {"kind": "occlusion", "metres": within}
         window.say({"type": "measure", "on": on, "recipe": recipe(source, 1.0)})
-        return until_frame()
+        return len(window.frame())
 
     timed("occlusion asked for until it is seen roughly", lambda: rough(1.0))
     timed("  and until it is measured and kept", lambda: window.until("saved"))
@@ -160,7 +177,7 @@ def _measures(window: _Window, channel_set: str) -> None:
         began = time.perf_counter()
         look = {"type": "look_undercoat", "on": on, "recipe": recipe(source, 0.3 + 0.005 * step)}
         window.say(look)
-        until_frame()
+        window.frame()
         times.append(time.perf_counter() - began)
         window.until("previewed")
     print(f"  ramp dragged over a measure, to its frame in the window   {spread(times[10:])}", flush=True)
@@ -220,6 +237,7 @@ def terrain_over_the_wire(edge: int) -> None:
         # Counted once in the background, which takes both processors for as long.
         timed("open: what every channel covers", lambda: window.until("statistics"))
         _pen(window, channel_set, float(edge), 40.0, -edge / 2)
+        _large(window, channel_set, float(edge))
         window.socket.close()
 
 
