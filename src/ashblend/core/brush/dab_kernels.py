@@ -104,19 +104,21 @@ def gather_dab(
 
 @numba.njit(cache=True, nogil=True)
 def print_weights(
-    offsets: np.ndarray, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held
+    offsets: U32, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held
 ) -> tuple[U32, U32]:
     """Gather one dab into the stroke and rewrite its sites, which hold weights: those changed, and those new to the stroke."""
+    one = np.uint32(1)
     changed = np.empty(sites.shape[0], np.uint32)
     fresh = np.empty(sites.shape[0], np.uint32)
     changed_count = 0
     fresh_count = 0
-    for k in range(fades.shape[0]):
+    for row in range(fades.shape[0]):
+        k = np.uint32(row)
         before = held.gathered[sites[offsets[k]]]
         weight = _weight(before, fades[k], coat)
         if weight <= 0:
             continue
-        for j in range(offsets[k], offsets[k + 1]):
+        for j in range(offsets[k], offsets[k + one]):
             s = sites[j]
             held.gathered[s] = max(before, weight)
             if before == 0:

@@ -28,7 +28,7 @@ def print_dab(
     """
     if kind is WEIGHTS:
         # Written in the kernel itself. Tried: as below; a dab of 6 000 sites took four times as long.
-        return print_weights(offsets, sites, fades, coat, aim, held)
+        return print_weights(offsets.view(np.uint32), sites, fades, coat, aim, held)
     changed, shares, fresh = gather_dab(offsets, sites, fades, coat, aim.allow, held.gathered)
     held.first_cover[fresh], held.first_paint[fresh] = held.cover[fresh], held.paint[fresh]
     cover, paint = (held.cover, held.paint) if coat.live else (held.first_cover, held.first_paint)

@@ -202,6 +202,9 @@ class Stroke:
                 break
         if not changed:
             return np.empty(0, np.uint32)
+        if len(changed) == 1:
+            # A dab reaches a site once.
+            return np.sort(changed[0])
         # Sorted, then once each: np.unique counts them in a table, which took ten times as long.
         every = np.sort(np.concatenate(changed))
         return every[np.concatenate([[True], every[1:] != every[:-1]])] if every.size else every
