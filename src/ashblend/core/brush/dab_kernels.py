@@ -103,9 +103,7 @@ def gather_dab(
 
 
 @numba.njit(cache=True, nogil=True)
-def print_weights(
-    offsets: U32, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held
-) -> tuple[U32, U32]:
+def print_weights(offsets: U32, sites: U32, fades: F32, coat: Coat, aim: Aim, held: Held) -> tuple[U32, U32]:
     """Gather one dab into the stroke and rewrite its sites, which hold weights: those changed, and those new to the stroke."""
     one = np.uint32(1)
     changed = np.empty(sites.shape[0], np.uint32)

@@ -7,9 +7,10 @@ Hydrology 193, who raise them by steps from where they drain).
 
 from dataclasses import replace
 
+import numba
 import numpy as np
 
-from ashblend.core.arrays import I32
+from ashblend.core.arrays import F32, I32, Mask
 from ashblend.core.sites.geodesic import ways_along
 from ashblend.core.sites.patch import Graph
 
@@ -17,19 +18,29 @@ from ashblend.core.sites.patch import Graph
 FALL, ONE_HEIGHT = 1e-3, 1e-6
 
 
+@numba.njit(cache=True, nogil=True, parallel=True)
+def _level(positions: F32, offsets: I32, fans: I32, least: float) -> tuple[Mask, Mask, Mask]:
+    """Triangles (n,) at points that are level; points that have one, and points that have lower ones beside them."""
+    points = offsets.shape[0] - 1
+    level = np.zeros(fans.shape[0], np.bool_)
+    lies_level, runs_off = np.zeros(points, np.bool_), np.zeros(points, np.bool_)
+    for p in numba.prange(points):
+        own = float(positions[p, 1])
+        for j in range(offsets[p], offsets[p + 1]):
+            a, b = fans[j, 0], fans[j, 1]
+            one = float(positions[a, 1]) if a >= 0 else own
+            other = float(positions[b, 1]) if b >= 0 else own
+            runs_off[p] |= one < own - least or other < own - least
+            level[j] = a >= 0 and b >= 0 and abs(one - own) <= least and abs(other - own) <= least
+            lies_level[p] |= level[j]
+    return level, lies_level, runs_off
+
+
 def laid_to_falls(graph: Graph) -> Graph:
     """The graph with level parts risen from where they run off."""
     points = graph.offsets.shape[0] - 1
-    height = graph.positions[:, 1].astype(np.float64)
     size = float(np.ptp(graph.positions, axis=0).max(initial=0))
-    owner = np.repeat(np.arange(points), np.diff(graph.offsets))
-    own = height[owner][:, None]
-    known = graph.fans >= 0
-    beside = np.where(known, height[graph.fans], own)
-    level = (np.abs(beside - own) <= ONE_HEIGHT * size).all(axis=1) & known.all(axis=1)
-    lies_level, runs_off = np.zeros(points, bool), np.zeros(points, bool)
-    lies_level[owner[level]] = True
-    runs_off[owner[(beside < own - ONE_HEIGHT * size).any(axis=1)]] = True
+    level, lies_level, runs_off = _level(graph.positions, graph.offsets, graph.fans, ONE_HEIGHT * size)
     rims = np.flatnonzero(lies_level & runs_off).astype(np.int32)
     if rims.size == 0:
         return graph

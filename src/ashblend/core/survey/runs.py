@@ -16,7 +16,7 @@ import numba
 import numpy as np
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.arrays import F32, F64, I32, I64
+from ashblend.core.arrays import F32, F64, I32, I64, U32
 from ashblend.core.progress import Progress
 from ashblend.core.setting import Setting
 from ashblend.core.sites.patch import Graph
@@ -35,14 +35,7 @@ LEAST_WIDTH = 0.35
 
 
 @numba.njit(cache=True, nogil=True)
-def _cross(a: F64, b: F64, out: F64) -> None:
-    out[0] = a[1] * b[2] - a[2] * b[1]
-    out[1] = a[2] * b[0] - a[0] * b[2]
-    out[2] = a[0] * b[1] - a[1] * b[0]
-
-
-@numba.njit(cache=True, nogil=True)
-def _give(others: I64, flux: F64, used: I64, n: int, q: int, passing: float, uses: int) -> int:
+def _give(others: U32, flux: F64, used: I64, n: int, q: int, passing: float, uses: int) -> int:
     """Add what passes to a neighbour, and that it was met; how many neighbours there are."""
     for m in range(n):
         if others[m] == q:
@@ -54,7 +47,15 @@ def _give(others: I64, flux: F64, used: I64, n: int, q: int, passing: float, use
 
 
 @numba.njit(cache=True, nogil=True)
-def _uses(others: I64, used: I64, n: int, q: int) -> int:
+def _any_once(used: I64, n: int) -> bool:
+    once = False
+    for m in range(n):
+        once |= used[m] == 1
+    return once
+
+
+@numba.njit(cache=True, nogil=True)
+def _uses(others: U32, used: I64, n: int, q: int) -> int:
     for m in range(n):
         if others[m] == q:
             return int(used[m])
@@ -62,74 +63,70 @@ def _uses(others: I64, used: I64, n: int, q: int) -> int:
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def _run(positions: F32, offsets: I32, fans: I32, areas: F64, order: I32, fallen: F64, width: F64) -> None:
+def _run(positions: F32, offsets: U32, fans: U32, areas: F64, order: U32, fallen: F64, width: F64) -> None:
     """Let fallen (points,) in m² run down, in place; width (points,): metres across which each hands it on."""
+    one = np.uint32(1)
     most = 2 * np.diff(offsets).max() if order.shape[0] else 0
-    others, flux = np.empty(most, np.int64), np.empty(most, np.float64)
+    others, flux = np.empty(most, np.uint32), np.empty(most, np.float64)
     used = np.empty(most, np.int64)
-    u, v, normal, way = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
-    edge, out = np.empty(3), np.empty(3)
     for k in range(order.shape[0]):
         p = order[k]
+        px, py, pz = positions[p, 0], positions[p, 1], positions[p, 2]
         n = 0
         leaving = 0.0
         # Twice: how far water goes to each neighbour, then over edges with a triangle on one side only.
         for border in range(2):
-            for j in range(offsets[p], offsets[p + 1]):
+            if border == 1 and not _any_once(used, n):
+                break
+            for j in range(offsets[p], offsets[p + one]):
                 a, b = fans[j, 0], fans[j, 1]
                 if a == p or b == p:  # noqa: PLR1714 - a tuple costs time here
                     continue
+                ux, uy = float(positions[a, 0] - px), float(positions[a, 1] - py)
+                uz = float(positions[a, 2] - pz)
                 if a == b:
-                    if border == 0 and positions[a, 1] < positions[p, 1]:
+                    if border == 0 and uy < 0:
                         # Over the seam of a map there is no triangle: as wide as a square of the same area.
-                        for i in range(3):
-                            u[i] = positions[a, i] - positions[p, i]
-                        length = np.sqrt(u[0] * u[0] + u[1] * u[1] + u[2] * u[2])
-                        n = _give(others, flux, used, n, a, -u[1] / length * np.sqrt(areas[p]), 2)
+                        length = np.sqrt(ux * ux + uy * uy + uz * uz)
+                        n = _give(others, flux, used, n, a, -uy / length * np.sqrt(areas[p]), 2)
                     continue
-                for i in range(3):
-                    u[i], v[i] = positions[a, i] - positions[p, i], positions[b, i] - positions[p, i]
-                _cross(u, v, normal)
-                doubled = np.sqrt(normal[0] ** 2 + normal[1] ** 2 + normal[2] ** 2)
+                vx, vy = float(positions[b, 0] - px), float(positions[b, 1] - py)
+                vz = float(positions[b, 2] - pz)
+                nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+                doubled = np.sqrt(nx * nx + ny * ny + nz * nz)
                 if doubled == 0:
                     continue
-                for i in range(3):
-                    normal[i] /= doubled
+                nx, ny, nz = nx / doubled, ny / doubled, nz / doubled
                 # Steepest down within the triangle; level ones let nothing run.
-                for i in range(3):
-                    way[i] = normal[i] * normal[1]
-                way[1] -= 1.0
-                steep = np.sqrt(way[0] ** 2 + way[1] ** 2 + way[2] ** 2)
+                wx, wy, wz = nx * ny, ny * ny - 1.0, nz * ny
+                steep = np.sqrt(wx * wx + wy * wy + wz * wz)
                 if steep < LEVEL:
                     continue
-                for i in range(3):
-                    way[i] /= steep
-                # Cotangents at a and b; the cells' border beside an edge is as long as half the edge times the one opposite.
-                uu = u[0] * u[0] + u[1] * u[1] + u[2] * u[2]
-                vv = v[0] * v[0] + v[1] * v[1] + v[2] * v[2]
-                uv = u[0] * v[0] + u[1] * v[1] + u[2] * v[2]
-                for side in range(2):
-                    q, sign = (a, -1.0) if side == 0 else (b, 1.0)
-                    near = u if side == 0 else v
-                    if border == 0:
-                        opposite = (vv - uv if side == 0 else uu - uv) / doubled
-                        along = near[0] * way[0] + near[1] * way[1] + near[2] * way[2]
-                        n = _give(others, flux, used, n, q, 0.5 * opposite * along, 1)
-                    elif _uses(others, used, n, q) == 1:
-                        # Out over the half of the edge that is the point's.
-                        for i in range(3):
-                            edge[i] = -0.5 * near[i]
-                        _cross(edge, normal, out)
-                        passing = sign * (out[0] * way[0] + out[1] * way[1] + out[2] * way[2])
-                        leaving += max(0.0, passing)
+                wx, wy, wz = wx / steep, wy / steep, wz / steep
+                if border == 0:
+                    # Cotangents at a and b; the cells' border beside an edge is as long as half the edge times the one
+                    # opposite.
+                    uu, vv = ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz
+                    uv = ux * vx + uy * vy + uz * vz
+                    to_a, to_b = ux * wx + uy * wy + uz * wz, vx * wx + vy * wy + vz * wz
+                    n = _give(others, flux, used, n, a, 0.5 * ((vv - uv) / doubled) * to_a, 1)
+                    n = _give(others, flux, used, n, b, 0.5 * ((uu - uv) / doubled) * to_b, 1)
+                    continue
+                # Out over the half of the edge that is the point's: across it, in the triangle's plane.
+                if _uses(others, used, n, a) == 1:
+                    ox, oy, oz = uy * nz - uz * ny, uz * nx - ux * nz, ux * ny - uy * nx
+                    leaving += max(0.0, 0.5 * (ox * wx + oy * wy + oz * wz))
+                if _uses(others, used, n, b) == 1:
+                    ox, oy, oz = vy * nz - vz * ny, vz * nx - vx * nz, vx * ny - vy * nx
+                    leaving += max(0.0, -0.5 * (ox * wx + oy * wy + oz * wz))
         total = leaving
         for m in range(n):
-            if flux[m] > 0 and positions[others[m], 1] < positions[p, 1]:
+            if flux[m] > 0 and positions[others[m], 1] < py:
                 total += flux[m]
         width[p] = total
         if total > 0:
             for m in range(n):
-                if flux[m] > 0 and positions[others[m], 1] < positions[p, 1]:
+                if flux[m] > 0 and positions[others[m], 1] < py:
                     fallen[others[m]] += fallen[p] * flux[m] / total
 
 
@@ -169,8 +166,8 @@ def run_down(graph: Graph, areas: F64, fallen: F64) -> tuple[F64, F64]:
     """
     out = fallen.copy()
     width = np.zeros(out.shape[0])
-    order = np.argsort(-graph.positions[: out.shape[0], 1], kind="stable").astype(np.int32)
-    _run(graph.positions, graph.offsets, graph.fans, areas, order, out, width)
+    order = np.argsort(-graph.positions[: out.shape[0], 1], kind="stable").astype(np.uint32)
+    _run(graph.positions, graph.offsets.view(np.uint32), graph.fans.view(np.uint32), areas, order, out, width)
     return out, width
 
 
