@@ -3,6 +3,8 @@
 Half a second of a processor for each server otherwise. No kernel that runs on several threads: those do not survive a fork.
 """
 
+import gc
+
 import alembic.command
 import anyio._backends._asyncio
 import cv2
@@ -24,3 +26,6 @@ def _one() -> int:
 
 
 _one()
+# Pages of what stands are then shared with every server, where one round of collecting would copy them all.
+gc.collect()
+gc.freeze()

@@ -5,6 +5,7 @@ processor time until it answered, a fork takes 0.2.
 """
 
 import contextlib
+import gc
 import multiprocessing
 import os
 import signal
@@ -30,6 +31,7 @@ def _serve(database: str, port: int) -> None:
 
     os.environ["NUMBA_THREADING_LAYER"] = "omp"
     app = create_app(Settings(database_url=database))
+    gc.freeze()
     # As the command line does: Ctrl-C is no failure.
     with contextlib.suppress(KeyboardInterrupt):
         uvicorn.run(

@@ -71,42 +71,42 @@ def test_a_taken_port_is_not_fought_over():
 
 
 def test_the_whole_command_serves_one_owner_and_survives_every_way_of_ending(commands, data):
-    first = commands()
+    first = commands(plain=True)
     address = first.address()
     assert httpx.get(f"{address}/api/projects").json() == []
     assert "Ash Blend" in httpx.get(address).text
     # A second one on the same data says where the first is, and leaves it alone.
-    second = commands()
+    second = commands(plain=True)
     assert second.process.wait(timeout=HANG) == 1
     said = second.process.stderr.read()
     assert address in said and str(first.process.pid) in said and "Traceback" not in said
-    taken = commands("--port", address.rsplit(":", 1)[1])
+    taken = commands("--port", address.rsplit(":", 1)[1], plain=True)
     assert taken.process.wait(timeout=HANG) == 1 and "taken" in taken.process.stderr.read()
     assert httpx.post(f"{address}/api/projects", json={"name": "Kept"}).status_code == 201
     assert first.stopped(signal.SIGINT) == 0
     assert not (data / "postmaster.pid").exists(), "the database has stopped as well"
     # Any signal, also twice, stops both; and what was kept is there at the next start.
     for signals in ((signal.SIGHUP,), (signal.SIGINT, signal.SIGINT, signal.SIGTERM)):
-        command = commands()
+        command = commands(plain=True)
         assert [p["name"] for p in httpx.get(f"{command.address()}/api/projects").json()] == ["Kept"]
         assert command.stopped(*signals) == 0
         assert not (data / "postmaster.pid").exists(), signals
     # The launcher killed: the next one goes on with its database. The database killed under it: a new one.
-    killed = commands()
+    killed = commands(plain=True)
     killed.address()
     killed.process.kill()
     killed.process.wait()
-    again = commands()
+    again = commands(plain=True)
     again.address()
     again.kill_database()
     again.stopped(signal.SIGTERM)
-    after = commands()
+    after = commands(plain=True)
     assert [p["name"] for p in httpx.get(f"{after.address()}/api/projects").json()] == ["Kept"]
     assert after.stopped(signal.SIGTERM) == 0
     assert not (data / "postmaster.pid").exists()
     # A number left by a crash that is another program's now.
     (data / "postmaster.pid").write_text(f"{os.getpid()}\n{data}\n1\n5432\n\n127.0.0.1\n1 1\nready\n")
-    last = commands()
+    last = commands(plain=True)
     assert httpx.get(f"{last.address()}/api/projects").status_code == 200
     assert last.stopped(signal.SIGTERM) == 0
 

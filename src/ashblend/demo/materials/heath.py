@@ -6,6 +6,7 @@ from ashblend.core.materials.texture_set import TextureSet
 from ashblend.demo.materials.patterns import (
     Cells,
     finished,
+    lay_disc,
     mixed,
     smoothstep,
     spectral_noise,
@@ -19,22 +20,15 @@ LEAVES = 1500
 def _leaves(seed: int, size: int) -> tuple[np.ndarray, np.ndarray]:
     """Height and tone of narrow leaves laid over each other, wrapping around."""
     random = np.random.default_rng(seed)
-    height, tone = np.zeros((size, size)), np.zeros((size, size))
+    height, tone, unseen = np.zeros((3, size, size))
     unit = size / 512
     for lift in np.linspace(0.1, 0.8, LEAVES):
         x, y = random.random(2) * size
         heading, shade = 2 * np.pi * random.random(), random.random()
         for step in range(16):
             radius = max(1.2, (3.2 - 2.4 * step / 16) * unit)
-            reach = int(np.ceil(radius))
-            rows = np.arange(int(y) - reach, int(y) + reach + 1)
-            columns = np.arange(int(x) - reach, int(x) + reach + 1)
-            r = np.hypot(rows[:, None] + 0.5 - y, columns[None, :] + 0.5 - x) / radius
-            level = lift + 0.12 * step / 16 + 0.05 * np.sqrt(np.clip(1 - r * r, 0, 1))
-            where = np.ix_(rows % size, columns % size)
-            above = (r < 1) & (level > height[where])
-            height[where] = np.where(above, level, height[where])
-            tone[where] = np.where(above, shade, tone[where])
+            rise = lift + 0.12 * step / 16
+            lay_disc(height, tone, unseen, float(x), float(y), radius, rise, shade, 0.05)
             x += np.cos(heading) * 2.2 * unit
             y += np.sin(heading) * 2.2 * unit
             heading += 0.06 * random.standard_normal()

@@ -1,8 +1,9 @@
 """Patterns that tile: everything here wraps around at the edges by construction."""
 
+import numba
 import numpy as np
 
-from ashblend.core.arrays import F64, U8, U16
+from ashblend.core.arrays import F64, I64, U8, U16
 from ashblend.core.materials.texture_set import TextureSet, normal_from_height
 
 
@@ -40,6 +41,51 @@ def unit_range(x: F64) -> F64:
     return (x - x.min()) / (x.max() - x.min())
 
 
+@numba.njit(cache=True)
+def _nearest(points: F64, near: F64, second: F64, angle: F64, ident: I64) -> None:
+    size, cells = near.shape[0], points.shape[0]
+    for row in range(size):
+        for column in range(size):
+            y, x = (row + 0.5) * cells / size, (column + 0.5) * cells / size
+            cy, cx = int(y), int(x)
+            nearest = after = np.inf
+            away_y = away_x = 0.0
+            cell = 0
+            for dy in range(-1, 2):
+                for dx in range(-1, 2):
+                    gy, gx = (cy + dy) % cells, (cx + dx) % cells
+                    oy, ox = cy + dy + points[gy, gx, 0] - y, cx + dx + points[gy, gx, 1] - x
+                    distance = np.hypot(ox, oy)
+                    if distance < nearest:
+                        nearest, after = distance, nearest
+                        away_y, away_x, cell = oy, ox, gy * cells + gx
+                    elif distance < after:
+                        after = distance
+            near[row, column], second[row, column] = nearest, after
+            angle[row, column], ident[row, column] = np.arctan2(-away_y, -away_x), cell
+
+
+@numba.njit(cache=True)
+def lay_disc(
+    height: F64, tone: F64, middle: F64, x: float, y: float, radius: float, lift: float, shade: float, dome: float
+) -> None:  # fmt: skip
+    """Lay a domed disc on a height field that wraps around: where it lies above, it is seen.
+
+    height, tone, middle: (size, size), written; middle: 1 at the disc's middle to 0 at a third of its radius.
+    """
+    size = height.shape[0]
+    reach = int(np.ceil(radius))
+    for row in range(int(y) - reach, int(y) + reach + 1):
+        for column in range(int(x) - reach, int(x) + reach + 1):
+            r = np.hypot(row + 0.5 - y, column + 0.5 - x) / radius
+            if r >= 1:
+                continue
+            level = lift + dome * np.sqrt(1 - r * r)
+            i, j = row % size, column % size
+            if level > height[i, j]:
+                height[i, j], tone[i, j], middle[i, j] = level, shade, max(0.0, 1 - r * 3)
+
+
 class Cells:
     """One jittered point in each cell of a grid; for every texel the nearest of them.
 
@@ -50,24 +96,9 @@ class Cells:
     def __init__(self, seed: int, size: int, cells: int, jitter: float = 0.85) -> None:
         random = np.random.default_rng(seed)
         points = 0.5 + jitter * (random.random((cells, cells, 2)) - 0.5)
-        axis = (np.arange(size) + 0.5) * cells / size
-        y, x = np.meshgrid(axis, axis, indexing="ij")
-        cy, cx = np.floor(y).astype(int), np.floor(x).astype(int)
-        self.near = np.full((size, size), np.inf)
-        self.second = np.full((size, size), np.inf)
-        self.angle = np.zeros((size, size))
-        self.ident = np.zeros((size, size), int)
-        for dy in (-1, 0, 1):
-            for dx in (-1, 0, 1):
-                gy, gx = (cy + dy) % cells, (cx + dx) % cells
-                oy = cy + dy + points[gy, gx, 0] - y
-                ox = cx + dx + points[gy, gx, 1] - x
-                distance = np.hypot(ox, oy)
-                closer = distance < self.near
-                self.second = np.where(closer, self.near, np.minimum(self.second, distance))
-                self.near = np.where(closer, distance, self.near)
-                self.angle = np.where(closer, np.arctan2(-oy, -ox), self.angle)
-                self.ident = np.where(closer, gy * cells + gx, self.ident)
+        self.near, self.second, self.angle = np.empty((3, size, size))
+        self.ident = np.empty((size, size), int)
+        _nearest(points, self.near, self.second, self.angle, self.ident)
 
 
 def srgb(*bytes_: int) -> F64:

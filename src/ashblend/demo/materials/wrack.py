@@ -4,7 +4,7 @@ import numpy as np
 
 from ashblend.core.arrays import F64
 from ashblend.core.materials.texture_set import TextureSet
-from ashblend.demo.materials.patterns import finished, mixed, spectral_noise, srgb, unit_range
+from ashblend.demo.materials.patterns import finished, lay_disc, mixed, spectral_noise, srgb, unit_range
 
 FRONDS = 330
 STEPS = 54
@@ -20,17 +20,8 @@ class _Weave:
         self.rib: F64 = np.zeros((size, size))
 
     def dot(self, x: float, y: float, radius: float, lift: float, tone: float, dome: float) -> None:
-        """One round piece of a frond: what it covers and lies above is replaced."""
-        reach = int(np.ceil(radius))
-        rows = np.arange(int(y) - reach, int(y) + reach + 1)
-        columns = np.arange(int(x) - reach, int(x) + reach + 1)
-        r = np.hypot(rows[:, None] + 0.5 - y, columns[None, :] + 0.5 - x) / radius
-        level = lift + dome * np.sqrt(np.clip(1 - r * r, 0, 1))
-        where = np.ix_(rows % self.size, columns % self.size)
-        above = (r < 1) & (level > self.height[where])
-        self.height[where] = np.where(above, level, self.height[where])
-        self.tone[where] = np.where(above, tone, self.tone[where])
-        self.rib[where] = np.where(above, np.clip(1 - r * 3, 0, 1), self.rib[where])
+        """One round piece of a frond."""
+        lay_disc(self.height, self.tone, self.rib, x, y, radius, lift, tone, dome)
 
 
 def _lay_frond(weave: _Weave, random: np.random.Generator, lift: float) -> None:
