@@ -65,7 +65,9 @@
     { value: "fills", name: "Fill", about: "Acts on a whole channel at once", key: "F" },
     { value: "blend", name: "Blend", about: "What it becomes" },
   ];
-  const about = $derived(STAGES.find((s) => s.value === studio.side)?.about ?? "Steps and snapshots");
+  const about = $derived(
+    STAGES.find((s) => s.value === studio.selection.side)?.about ?? "Steps and snapshots",
+  );
 
   $effect(() => {
     void studio.documents.compiled;
@@ -76,9 +78,9 @@
   untrack(() => {
     const kept = sessionStorage.getItem(`ash.lens.${studio.surface.id}`);
     const back = ALL_LENSES.find(({ value }) => value === kept);
-    if (back && lensFits(studio, back.value)) studio.lens = back.value;
+    if (back && lensFits(studio, back.value)) studio.selection.lens = back.value;
   });
-  $effect(() => sessionStorage.setItem(`ash.lens.${studio.surface.id}`, studio.lens));
+  $effect(() => sessionStorage.setItem(`ash.lens.${studio.surface.id}`, studio.selection.lens));
 
   const home = $derived(`/project/${studio.surface.project}`);
 </script>
@@ -117,8 +119,8 @@
       <Segmented
         label="Right side"
         side="bottom"
-        value={studio.side}
-        onchange={(v) => (studio.side = v)}
+        value={studio.selection.side}
+        onchange={(v) => (studio.selection.side = v)}
         path
         choices={STAGES}
       />
@@ -131,11 +133,11 @@
       >
     </nav>
     <div class="ml-auto flex shrink-0 items-center gap-1">
-      {#if studio.preparing.job && studio.side !== "prepare"}
+      {#if studio.preparing.job && studio.selection.side !== "prepare"}
         <button
           type="button"
           class="text-accent mr-2 text-sm underline"
-          onclick={() => (studio.side = "prepare")}
+          onclick={() => (studio.selection.side = "prepare")}
         >
           {studio.preparing.job.state === "done"
             ? "Ready to keep"
@@ -157,8 +159,8 @@
       <IconButton
         label="History"
         key="H"
-        pressed={studio.side === "history"}
-        onclick={() => (studio.side = studio.side === "history" ? "blend" : "history")}
+        pressed={studio.selection.side === "history"}
+        onclick={() => (studio.selection.side = studio.selection.side === "history" ? "blend" : "history")}
         ><HistoryIcon size={17} /></IconButton
       >
       <span class="bg-line mx-1 h-5 w-px"></span>
@@ -192,13 +194,13 @@
   <aside class="bg-panel border-line min-h-0 overflow-y-auto border-l" aria-label={about}>
     {#if there < 3}
       <!-- The left side first: what it holds is wanted at once. -->
-    {:else if studio.side === "prepare"}
+    {:else if studio.selection.side === "prepare"}
       <PreparePanel {studio} />
-    {:else if studio.side === "undercoat"}
+    {:else if studio.selection.side === "undercoat"}
       <UndercoatPanel {studio} />
-    {:else if studio.side === "fills"}
+    {:else if studio.selection.side === "fills"}
       {#key studio.surface}<FillsPanel {studio} />{/key}
-    {:else if studio.side === "history"}
+    {:else if studio.selection.side === "history"}
       <HistoryPanel {studio} />
     {:else}
       <LayersPanel {studio} />

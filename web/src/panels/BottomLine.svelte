@@ -26,9 +26,10 @@
 
   // Of the ground its height is told already.
   const values = $derived(
-    heightsIn(studio.set, studio.surface)
+    heightsIn(studio.selection.set, studio.surface)
       ? ""
-      : (sample?.values[studio.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ?? ""),
+      : (sample?.values[studio.selection.set.id]?.map((v, i) => `${LETTERS[i]} ${v.toFixed(2)}`).join("  ") ??
+          ""),
   );
 
   /** Silent while something is to be saved; and a stroke that takes a while. */

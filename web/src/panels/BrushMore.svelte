@@ -42,11 +42,11 @@
       name: "Protect",
       about: "What no stroke and no fill may change",
       on:
-        !!studio.protect.mask ||
-        !!studio.protect.height ||
-        !!studio.protect.slope ||
-        (studio.protect.groups ?? []).length > 0 ||
-        (studio.partsProtected && studio.parts.size > 0),
+        !!studio.selection.protect.mask ||
+        !!studio.selection.protect.height ||
+        !!studio.selection.protect.slope ||
+        (studio.selection.protect.groups ?? []).length > 0 ||
+        (studio.selection.partsProtected && studio.selection.parts.size > 0),
       parts: [Protect, Limits],
     },
   ]);

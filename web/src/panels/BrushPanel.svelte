@@ -20,10 +20,10 @@
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
   const FEW = 8;
   const under = $derived(studio.coreSample?.sites_under_brush ?? null);
-  const onMap = $derived(onGrid(studio.set));
+  const onMap = $derived(onGrid(studio.selection.set));
   function unwrap(): void {
     studio.preparing.at = "levels";
-    studio.side = "prepare";
+    studio.selection.side = "prepare";
   }
   const few = $derived(under !== null && under < FEW);
 
@@ -62,7 +62,7 @@
   ];
   const target = $derived(TARGETS[brush.act]);
   /** On heights, weights are metres: from the lowest that can be painted, or, of an amount, of all that can. */
-  const ground = $derived(heightsIn(studio.set, studio.surface));
+  const ground = $derived(heightsIn(studio.selection.set, studio.surface));
   const heights = $derived.by(() => {
     if (!ground) return null;
     const span = ground.painted_high - ground.painted_low;
@@ -87,8 +87,10 @@
   <Segmented
     label="Tool"
     tight
-    value={studio.tool === "choose" || studio.tool === "parts" ? "brush" : studio.tool}
-    onchange={(v) => (studio.tool = v)}
+    value={studio.selection.tool === "choose" || studio.selection.tool === "parts"
+      ? "brush"
+      : studio.selection.tool}
+    onchange={(v) => (studio.selection.tool = v)}
     choices={[
       { value: "brush", name: "Brush", about: "Paint strokes", key: "T" },
       ...(terrainOf(studio.surface)
@@ -114,28 +116,28 @@
       { value: "gradient", name: "Gradient", about: "Drag from nothing to the full weight", key: "T" },
     ]}
   />
-  {#if studio.tool === "choose"}
+  {#if studio.selection.tool === "choose"}
     <p class="text-warn mt-2 text-sm">Choosing faces: outline them or click. Esc gives the brush back.</p>
   {/if}
-  {#if studio.tool === "parts"}
+  {#if studio.selection.tool === "parts"}
     <p class="text-warn mt-2 text-sm">Picking parts: click them. Esc gives the brush back.</p>
   {/if}
-  {#if studio.tool === "path"}
+  {#if studio.selection.tool === "path"}
     <div class="mt-2 text-sm">
       <p class="text-soft">
-        {studio.path.length
-          ? `${studio.path.length} ${studio.path.length === 1 ? "place" : "places"}. Backspace takes the last away, Esc all.`
+        {studio.selection.path.length
+          ? `${studio.selection.path.length} ${studio.selection.path.length === 1 ? "place" : "places"}. Backspace takes the last away, Esc all.`
           : "Click where the path should go: the brush below is drawn along it."}
       </p>
       <button
         type="button"
         class="{MAIN} mt-1.5 w-full"
-        disabled={studio.path.length < 2}
+        disabled={studio.selection.path.length < 2}
         onclick={() => studio.painting.along()}>Paint the path</button
       >
     </div>
   {/if}
-  {#if ["brush", "choose", "parts", "path"].includes(studio.tool)}
+  {#if ["brush", "choose", "parts", "path"].includes(studio.selection.tool)}
     <div class="mt-1.5 grid grid-cols-4 gap-0.5" role="radiogroup" aria-label="What the brush does">
       {#each ACTS as act (act.value)}
         <button
@@ -302,19 +304,19 @@
       />
     </div>
     <BrushMore {studio} />
-  {:else if studio.tool === "faces"}
+  {:else if studio.selection.tool === "faces"}
     <p class="text-soft mt-2 mb-1 text-sm">A click or a drag fills</p>
     <div class="grid grid-cols-3 gap-0.5" role="radiogroup" aria-label="What is filled">
       {#each [["face", "Triangle", "Single triangles"], ["quad", "Quad", "Two flat triangles together"], ["part", "Part", "All that is connected"], ["group", "Group", "The group of faces"], ["island", "UV island", "A piece of the first UV set"], ["all", "Everything", "The whole surface"]] as const as [value, name, about] (value)}
         <button
           type="button"
           role="radio"
-          aria-checked={studio.faces.unit === value}
+          aria-checked={studio.selection.faces.unit === value}
           title={about}
-          class="hover:text-ink h-7 rounded-md text-sm {studio.faces.unit === value
+          class="hover:text-ink h-7 rounded-md text-sm {studio.selection.faces.unit === value
             ? 'bg-strong text-ink'
             : 'text-soft bg-ash'}"
-          onclick={() => (studio.faces.unit = value)}>{name}</button
+          onclick={() => (studio.selection.faces.unit = value)}>{name}</button
         >
       {/each}
     </div>
@@ -332,11 +334,11 @@
       <Toggle
         label="Hard edge"
         about="Split the vertices around the faces, so that nothing fades into their neighbours"
-        on={studio.faces.hard}
-        onchange={(on) => (studio.faces.hard = on)}
+        on={studio.selection.faces.hard}
+        onchange={(on) => (studio.selection.faces.hard = on)}
       />
       <p class="text-soft mt-1 text-xs">
-        {studio.faces.hard
+        {studio.selection.faces.hard
           ? "Adds vertices around the faces; the step tells how many."
           : "Without it, weights fade over the neighbouring triangles."}
       </p>

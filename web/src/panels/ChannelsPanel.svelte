@@ -31,10 +31,10 @@
   ];
 
   const ofMesh = $derived(studio.surface.facts as Record<string, number>);
-  const facts = (channel: number) => studio.statistics?.channels[studio.set.id]?.[channel];
+  const facts = (channel: number) => studio.statistics?.channels[studio.selection.set.id]?.[channel];
 
   /** Share of the sites that hold paint of their own, on a level that is carried down to. */
-  const own = $derived(studio.level > 0 ? (facts(studio.activeChannel)?.own ?? 0) : 0);
+  const own = $derived(studio.selection.level > 0 ? (facts(studio.selection.activeChannel)?.own ?? 0) : 0);
 
   /** Shares of the area by weight, the empty end left out of the scale so that the rest can be seen. */
   function bars(histogram: number[]): number[] {
@@ -61,7 +61,7 @@
       warn: !!f?.stale || (!seen && (f?.coverage ?? 0) > 0),
     };
   }
-  const heights = $derived(heightsIn(studio.set, studio.surface));
+  const heights = $derived(heightsIn(studio.selection.set, studio.surface));
   const percent = (share: number, digits = 0) => `${(share * 100).toFixed(digits)} %`;
 
   function reading(channel: number): { short: string; full: string; seen: boolean } {
@@ -70,7 +70,7 @@
     if (!readers.some(({ shown }) => shown))
       return { short: " hidden", full: "the layer that reads it is hidden", seen: false };
     const names = readers.map(({ name }) => name).join(", ");
-    const same = names === studio.set.document.channels[channel]?.name;
+    const same = names === studio.selection.set.document.channels[channel]?.name;
     return { short: same ? "" : ` · ${names}`, full: `read by ${names}`, seen: true };
   }
 
@@ -89,36 +89,37 @@
           <Choice
             label="Channel set"
             tip="Which set of channels is shown and painted on"
-            value={String(studio.activeSet)}
+            value={String(studio.selection.activeSet)}
             choices={studio.ownSets.map((s, i) => ({ value: String(i), name: s.document.name }))}
-            onchange={(v) => studio.chooseSet(Number(v))}
+            onchange={(v) => studio.selection.chooseSet(Number(v))}
           />
         </div>
       {:else}
-        <span class="num text-soft truncate">{studio.set.document.name}</span>
+        <span class="num text-soft truncate">{studio.selection.set.document.name}</span>
       {/if}
       <SetMenu {studio} />
     </div>
   </header>
   <p class="num text-soft -mt-1 mb-1 truncate" title="Places that hold a value, and how far apart they are">
     {#if terrainOf(studio.surface)}
-      {liesOn(studio.set, studio.surface)}
+      {liesOn(studio.selection.set, studio.surface)}
     {:else}
-      {#if studio.level > 0}
-        {studio.levels[studio.level - 1]?.vertices.toLocaleString("en")} sites on level {studio.level}
+      {#if studio.selection.level > 0}
+        {studio.levels[studio.selection.level - 1]?.vertices.toLocaleString("en")} sites on level {studio
+          .selection.level}
       {:else}
         {ofMesh["vertices"]?.toLocaleString("en")} sites · {shownLength(ofMesh["spacing_median"] ?? 0)} apart
       {/if}
     {/if}
   </p>
-  {#if studio.level > 0 || studio.set.sites.kind === "texels"}
+  {#if studio.selection.level > 0 || studio.selection.set.sites.kind === "texels"}
     <p class="text-soft mb-1 flex items-center justify-between gap-2 text-sm">
-      {#if studio.set.sites.kind === "texels"}
-        {liesOn(studio.set, studio.surface)}
+      {#if studio.selection.set.sites.kind === "texels"}
+        {liesOn(studio.selection.set, studio.surface)}
       {:else}
-        Level {studio.level}: carried down{own > 0.0005 ? "" : ", nothing painted here"}
+        Level {studio.selection.level}: carried down{own > 0.0005 ? "" : ", nothing painted here"}
       {/if}
-      {#if studio.level > 0 && own > 0.0005}
+      {#if studio.selection.level > 0 && own > 0.0005}
         <button
           type="button"
           class="text-accent underline"
@@ -130,10 +131,10 @@
     </p>
   {/if}
   <ul class="-mx-3" aria-label="Channel to paint on">
-    {#each studio.set.document.channels as channel, i (i)}
+    {#each studio.selection.set.document.channels as channel, i (i)}
       {@const f = facts(i)}
       {@const told = telling(i)}
-      {@const chosen = studio.activeChannel === i}
+      {@const chosen = studio.selection.activeChannel === i}
       <li
         class="group relative flex items-center gap-1 py-1 pr-2 pl-3 {chosen
           ? 'bg-raised before:bg-accent before:absolute before:inset-y-0 before:left-0 before:w-[3px]'

@@ -10,22 +10,22 @@
   <button
     type="button"
     class={PLAIN}
-    aria-pressed={studio.tool === "choose"}
+    aria-pressed={studio.selection.tool === "choose"}
     title="Outline faces or click them; with X held they are taken away"
-    onclick={() => (studio.tool = studio.tool === "choose" ? "brush" : "choose")}
-    >{studio.tool === "choose" ? "Back to painting" : "Choose faces"}</button
+    onclick={() => (studio.selection.tool = studio.selection.tool === "choose" ? "brush" : "choose")}
+    >{studio.selection.tool === "choose" ? "Back to painting" : "Choose faces"}</button
   >
-  <span class="num text-soft flex-1">{studio.chosen.size.toLocaleString("en")} chosen</span>
+  <span class="num text-soft flex-1">{studio.selection.chosen.size.toLocaleString("en")} chosen</span>
   <button
     type="button"
     class={QUIET}
-    disabled={studio.chosen.size === 0}
-    onclick={() => (studio.chosen = new Set())}>None</button
+    disabled={studio.selection.chosen.size === 0}
+    onclick={() => (studio.selection.chosen = new Set())}>None</button
   >
 </div>
-{#if studio.tool === "choose"}
+{#if studio.selection.tool === "choose"}
   <label class="text-soft flex items-center gap-2 text-sm" title="Off: an outline takes only what is seen">
-    <input type="checkbox" class="accent-verdigris" bind:checked={studio.choosesThrough} />
+    <input type="checkbox" class="accent-verdigris" bind:checked={studio.selection.choosesThrough} />
     Through: what lies behind, too
   </label>
 {/if}

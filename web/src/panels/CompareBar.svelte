@@ -36,7 +36,7 @@
     at: 0.5,
   };
   function choose(change: Partial<Compare>): void {
-    studio.compare = { ...EMPTY, ...(studio.compare ?? {}), ...change };
+    studio.selection.compare = { ...EMPTY, ...(studio.selection.compare ?? {}), ...change };
   }
   const row = "hover:bg-strong w-full rounded px-2 py-1.5 text-left aria-pressed:text-accent";
 </script>
@@ -51,7 +51,7 @@
   }
 >
   <Popover.Trigger
-    class="hover:bg-strong grid size-8 place-items-center rounded {studio.compare
+    class="hover:bg-strong grid size-8 place-items-center rounded {studio.selection.compare
       ? 'text-accent'
       : 'text-soft hover:text-ink'}"
     aria-label="Compare"
@@ -72,7 +72,8 @@
         <button
           type="button"
           class={row}
-          aria-pressed={studio.compare?.kind === "lens" && studio.compare.lens === lens.value}
+          aria-pressed={studio.selection.compare?.kind === "lens" &&
+            studio.selection.compare.lens === lens.value}
           onclick={() => choose({ kind: "lens", lens: lens.value as Lens })}>{lens.name}</button
         >
       {/each}
@@ -80,7 +81,8 @@
         <button
           type="button"
           class={row}
-          aria-pressed={studio.compare?.kind === "level" && studio.compare.level === i + 1}
+          aria-pressed={studio.selection.compare?.kind === "level" &&
+            studio.selection.compare.level === i + 1}
           onclick={() => choose({ kind: "level", level: i + 1 })}
           >Level {i + 1} · {level.triangles.toLocaleString("en")} triangles</button
         >
@@ -89,7 +91,8 @@
         <button
           type="button"
           class="{row} truncate"
-          aria-pressed={studio.compare?.kind === "snapshot" && studio.compare.snapshot?.id === snapshot.id}
+          aria-pressed={studio.selection.compare?.kind === "snapshot" &&
+            studio.selection.compare.snapshot?.id === snapshot.id}
           onclick={() => choose({ kind: "snapshot", snapshot })}>Snapshot · {snapshot.name}</button
         >
       {/each}
@@ -97,15 +100,15 @@
         <Segmented
           label="Layout"
           side="top"
-          value={studio.compare?.sideBySide ? "beside" : "wipe"}
+          value={studio.selection.compare?.sideBySide ? "beside" : "wipe"}
           onchange={(v) => choose({ sideBySide: v === "beside" })}
           choices={[
             { value: "wipe", name: "Wipe", about: "One picture, cut by a divider to drag" },
             { value: "beside", name: "Side by side", about: "Two pictures from the same direction" },
           ]}
         />
-        {#if studio.compare}
-          <button type="button" class="{row} text-soft mt-1" onclick={() => (studio.compare = null)}
+        {#if studio.selection.compare}
+          <button type="button" class="{row} text-soft mt-1" onclick={() => (studio.selection.compare = null)}
             >One picture only</button
           >
         {/if}

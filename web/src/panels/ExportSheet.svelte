@@ -41,7 +41,7 @@
     if (!open) return;
     untrack(() => studio.surveys.draft.now());
     if (terrain) return;
-    const { set, level } = studio;
+    const { set, level } = studio.selection;
     what = onGrid(set) ? set.id : `level ${level}`;
     chosen = [set.id];
     outlook = null;
@@ -123,7 +123,7 @@
     const into = value.startsWith("level ") ? outlook?.levels[Number(value.slice(6))] : undefined;
     const here = into?.sets ?? [value];
     // What is open, and what the blend reads.
-    const taken = here.filter((id) => id === studio.set.id || into?.read.includes(id));
+    const taken = here.filter((id) => id === studio.selection.set.id || into?.read.includes(id));
     chosen = taken.length ? taken : here.slice(0, 1);
   }
 

@@ -33,7 +33,7 @@
   const mixes = $derived(kind?.settings.some(({ pick }) => pick === "another channel") ?? false);
   const source = $derived.by<ChannelAddress>(() => {
     if (fields["source"]) return fields["source"] as ChannelAddress;
-    const [channel_set, channel] = (studio.channelChoices[0]?.value ?? "").split("/");
+    const [channel_set, channel] = (studio.selection.channelChoices[0]?.value ?? "").split("/");
     return { channel_set: channel_set ?? "", channel: Number(channel) };
   });
 
@@ -44,19 +44,23 @@
     ) as unknown as AnyFill;
   });
   const histogram = $derived(
-    studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.histogram ?? undefined,
+    studio.statistics?.channels[studio.selection.set.id]?.[studio.selection.activeChannel]?.histogram ??
+      undefined,
   );
 
   /** Whether the lens in front would show what a fill changes; the Channel lens always does. */
   const seen = $derived(
-    studio.lens === "channel" ||
-      studio.lens === "set" ||
-      (studio.lens === "blend" && studio.documents.readers(studio.activeChannel).some(({ shown }) => shown)),
+    studio.selection.lens === "channel" ||
+      studio.selection.lens === "set" ||
+      (studio.selection.lens === "blend" &&
+        studio.documents.readers(studio.selection.activeChannel).some(({ shown }) => shown)),
   );
-  const onParts = $derived(studio.parts.size > 0 && studio.level === 0);
+  const onParts = $derived(studio.selection.parts.size > 0 && studio.selection.level === 0);
   const more = $derived({
     ...(mixes ? { source } : {}),
-    ...(onParts ? { faces: { unit: "part" as const, picked: [...studio.parts.keys()], hard: false } } : {}),
+    ...(onParts
+      ? { faces: { unit: "part" as const, picked: [...studio.selection.parts.keys()], hard: false } }
+      : {}),
   });
 
   // Shown as it would be, a moment after the last change.
@@ -65,12 +69,17 @@
   $effect(() => {
     const fill = wanted;
     const also = more;
-    const on = `${studio.set.id}/${studio.activeChannel}`;
+    const on = `${studio.selection.set.id}/${studio.selection.activeChannel}`;
     clearTimeout(timer);
     if (!showing || !fill) return;
     timer = setTimeout(() => {
-      if (on && studio.live.connection === "ready" && !studio.painting.active && !studio.channel.locked) {
-        if (!untrack(() => seen)) studio.lens = "channel";
+      if (
+        on &&
+        studio.live.connection === "ready" &&
+        !studio.painting.active &&
+        !studio.selection.channel.locked
+      ) {
+        if (!untrack(() => seen)) studio.selection.lens = "channel";
         studio.painting.fill(fill, { ...also, preview: true });
       }
     }, 180);
@@ -96,7 +105,7 @@
 
 <section class="px-4 py-3" aria-label="Fills">
   <header class="mb-1">
-    <h2 class="font-semibold">Fill {studio.channel.name}</h2>
+    <h2 class="font-semibold">Fill {studio.selection.channel.name}</h2>
     <p class="text-soft text-sm">
       {kind
         ? "Shown as it would be; nothing changes until you keep it."
@@ -137,7 +146,7 @@
       {/if}
     </div>
   {/if}
-  {#if studio.level === 0}
+  {#if studio.selection.level === 0}
     <div class="border-line mt-3 space-y-1 border-t pt-3">
       <PickedParts {studio} />
       {#if onParts}
@@ -146,13 +155,18 @@
     </div>
   {/if}
   <div class="mt-4 flex items-center gap-2">
-    <button type="button" class="{MAIN} flex-1" disabled={!kind || studio.channel.locked} onclick={apply}
-      >Keep it</button
+    <button
+      type="button"
+      class="{MAIN} flex-1"
+      disabled={!kind || studio.selection.channel.locked}
+      onclick={apply}>Keep it</button
     >
     <button type="button" class={QUIET} disabled={!kind} onclick={() => look(!showing)}
       >{showing && kind ? "Hide preview" : "Preview"}</button
     >
-    <button type="button" class={QUIET} onclick={() => (studio.side = "blend")}>Done</button>
+    <button type="button" class={QUIET} onclick={() => (studio.selection.side = "blend")}>Done</button>
   </div>
-  {#if studio.channel.locked}<p class="text-warn mt-2 text-sm">{studio.channel.name} is locked.</p>{/if}
+  {#if studio.selection.channel.locked}<p class="text-warn mt-2 text-sm">
+      {studio.selection.channel.name} is locked.
+    </p>{/if}
 </section>

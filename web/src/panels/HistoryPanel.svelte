@@ -47,7 +47,7 @@
   }
   const restore = (snapshot: SnapshotView) => studio.preparing.restore(snapshot.id);
   async function remove(snapshot: SnapshotView): Promise<void> {
-    if (studio.compare?.snapshot?.id === snapshot.id) studio.compare = null;
+    if (studio.selection.compare?.snapshot?.id === snapshot.id) studio.selection.compare = null;
     await server.DELETE("/api/surfaces/{ident}/snapshots/{snapshot}", {
       params: { path: { ident: studio.surface.id, snapshot: snapshot.id } },
     });
@@ -96,12 +96,19 @@
           small
           side="left"
           label="Compare with {snapshot.name}"
-          pressed={studio.compare?.snapshot?.id === snapshot.id}
+          pressed={studio.selection.compare?.snapshot?.id === snapshot.id}
           onclick={() =>
-            (studio.compare =
-              studio.compare?.snapshot?.id === snapshot.id
+            (studio.selection.compare =
+              studio.selection.compare?.snapshot?.id === snapshot.id
                 ? null
-                : { kind: "snapshot", lens: studio.lens, snapshot, level: 0, sideBySide: false, at: 0.5 })}
+                : {
+                    kind: "snapshot",
+                    lens: studio.selection.lens,
+                    snapshot,
+                    level: 0,
+                    sideBySide: false,
+                    at: 0.5,
+                  })}
         >
           <Columns size={14} />
         </IconButton>

@@ -20,13 +20,13 @@
 
   function show(): void {
     if (before !== null) return;
-    before = studio.lens;
-    studio.lens = "channel";
+    before = studio.selection.lens;
+    studio.selection.lens = "channel";
     studio.live.send(look());
   }
   function hide(): void {
     if (before === null) return;
-    studio.lens = before;
+    studio.selection.lens = before;
     before = null;
     studio.live.send({ type: "end_preview" });
   }

@@ -114,7 +114,7 @@
       {:else}
         {@const { id, layer } = row}
         {@const visible = studio.documents.shown(layer)}
-        {@const chosen = studio.openLayer === id}
+        {@const chosen = studio.selection.openLayer === id}
         {@const fault = studio.documents.faultOf(id)}
         <div
           class="slab relative min-h-7 {chosen ? 'chosen' : ''} {layer.group ? 'member' : ''}"
@@ -129,7 +129,7 @@
             title="Open {layer.name}, a {layer.kind}{fault
               ? `: ${fault.problem}`
               : ''} (Alt+arrows move it, V shows or hides it, Shift+V shows it alone)"
-            onclick={() => (studio.openLayer = id)}
+            onclick={() => (studio.selection.openLayer = id)}
             onkeydown={(e) => onKey(e, id)}
           >
             <span class="label truncate {fault ? 'text-warn' : ''}">{fault ? "! " : ""}{layer.name}</span>
@@ -149,16 +149,16 @@
     {/each}
   </div>
   <div
-    class="slab relative min-h-7 {studio.openLayer === 'ground' ? 'chosen' : ''}"
+    class="slab relative min-h-7 {studio.selection.openLayer === 'ground' ? 'chosen' : ''}"
     style:flex-grow={grow("ground", true)}
     style:background={swatchOf(studio, studio.documents.blend.ground)}
   >
     <button
       type="button"
       class="absolute inset-0 flex w-full items-end justify-between gap-1 px-1.5 pb-0.5 text-left"
-      aria-pressed={studio.openLayer === "ground"}
+      aria-pressed={studio.selection.openLayer === "ground"}
       title="Open {studio.documents.blend.ground.name}, the ground"
-      onclick={() => (studio.openLayer = "ground")}
+      onclick={() => (studio.selection.openLayer = "ground")}
     >
       <span class="label truncate">{studio.documents.blend.ground.name}</span>
       <span class="label num shrink-0">{percent(share("ground"))}</span>

@@ -14,16 +14,19 @@
     distance: "Distance to the old surface",
   };
   function labelOf(lens: Lens): string {
-    if (lens === "set") return `Set · ${studio.set.document.name}`;
-    if (lens === "channel") return `Channel ${LETTERS[studio.activeChannel]} · ${studio.channel.name}`;
+    if (lens === "set") return `Set · ${studio.selection.set.document.name}`;
+    if (lens === "channel")
+      return `Channel ${LETTERS[studio.selection.activeChannel]} · ${studio.selection.channel.name}`;
     if (lens === "mask" || lens === "share" || lens === "weight") {
       return `${names[lens]} · ${layerName ?? "no layer is open"}`;
     }
     return names[lens];
   }
-  const layerName = $derived(studio.documents.blend.layers.find((l) => l.id === studio.openLayer)?.name);
+  const layerName = $derived(
+    studio.documents.blend.layers.find((l) => l.id === studio.selection.openLayer)?.name,
+  );
   const compareLabel = $derived.by(() => {
-    const compare = studio.compare;
+    const compare = studio.selection.compare;
     if (!compare) return "";
     if (compare.kind === "snapshot") return compare.snapshot?.name ?? "";
     if (compare.kind === "level") return `Level ${compare.level}`;
@@ -32,8 +35,10 @@
   type Scaled = "channel" | "grain" | "distance";
   const isScaled = (lens: Lens | null): lens is Scaled =>
     lens === "channel" || lens === "grain" || lens === "distance";
-  const ground = $derived(heightsIn(studio.set, studio.surface));
-  const besideLens = $derived(studio.compare?.kind === "lens" ? studio.compare.lens : null);
+  const ground = $derived(heightsIn(studio.selection.set, studio.surface));
+  const besideLens = $derived(
+    studio.selection.compare?.kind === "lens" ? studio.selection.compare.lens : null,
+  );
 </script>
 
 {#snippet scale(lens: Lens | null)}
@@ -44,8 +49,8 @@
   {/if}
 {/snippet}
 
-{#if studio.compare}
-  {@const at = studio.compare.sideBySide ? 0.5 : studio.compare.at}
+{#if studio.selection.compare}
+  {@const at = studio.selection.compare.sideBySide ? 0.5 : studio.selection.compare.at}
   <div
     class="pointer-events-none absolute top-3 flex items-center gap-2"
     style:left="calc({at * 100}% + 12px)"
@@ -57,8 +62,8 @@
 
 <div class="pointer-events-none absolute top-3 left-3 flex items-center gap-2">
   <span class="bg-ash/85 rounded-md px-2.5 py-1 text-sm whitespace-nowrap">
-    {studio.preparing.planShown ? "Plan · " : ""}{labelOf(shown)}{studio.level
-      ? ` · level ${studio.level}`
+    {studio.preparing.planShown ? "Plan · " : ""}{labelOf(shown)}{studio.selection.level
+      ? ` · level ${studio.selection.level}`
       : ""}{studio.painting.previewing ? " · preview" : ""}
   </span>
   {#if isProgrammed(shown) && program}

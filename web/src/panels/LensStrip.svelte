@@ -15,15 +15,15 @@
   const few = $derived((innerWidth.current ?? 1280) < 960);
   const shown = $derived(offered(LENSES).slice(0, few ? 3 : undefined));
   const behind = $derived([...offered(LENSES).slice(shown.length), ...offered(MORE_LENSES)]);
-  const other = $derived(behind.find((l) => l.value === studio.lens));
+  const other = $derived(behind.find((l) => l.value === studio.selection.lens));
 </script>
 
 <div class="bg-ash flex items-center rounded-lg">
   <Segmented
     label="Lens"
     side="top"
-    value={studio.lens}
-    onchange={(v) => (studio.lens = v)}
+    value={studio.selection.lens}
+    onchange={(v) => (studio.selection.lens = v)}
     choices={other ? [...shown, other] : shown}
   />
   <Popover.Root bind:open>
@@ -46,9 +46,9 @@
           <button
             type="button"
             class="hover:bg-strong aria-pressed:text-accent block w-full rounded px-2 py-1.5 text-left"
-            aria-pressed={studio.lens === lens.value}
+            aria-pressed={studio.selection.lens === lens.value}
             onclick={() => {
-              studio.lens = lens.value;
+              studio.selection.lens = lens.value;
               open = false;
             }}
           >

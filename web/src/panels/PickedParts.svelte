@@ -4,7 +4,7 @@
   import { PLAIN, QUIET } from "../ui/button";
 
   const { studio }: { studio: Studio } = $props();
-  const picking = $derived(studio.tool === "parts");
+  const picking = $derived(studio.selection.tool === "parts");
 </script>
 
 <div class="flex items-center gap-2 text-sm">
@@ -13,17 +13,17 @@
     class={PLAIN}
     aria-pressed={picking}
     title="Then click connected parts of the surface; once more lets one go. Esc gives the brush back."
-    onclick={() => (studio.tool = picking ? "brush" : "parts")}
+    onclick={() => (studio.selection.tool = picking ? "brush" : "parts")}
     >{picking ? "Done picking" : "Pick parts"}</button
   >
   <span class="text-soft flex-1">
-    {studio.parts.size === 0
+    {studio.selection.parts.size === 0
       ? "None picked"
-      : studio.parts.size === 1
+      : studio.selection.parts.size === 1
         ? "1 part"
-        : `${studio.parts.size} parts`}
+        : `${studio.selection.parts.size} parts`}
   </span>
-  {#if studio.parts.size}
-    <button type="button" class={QUIET} onclick={() => (studio.parts = new Map())}>Let go</button>
+  {#if studio.selection.parts.size}
+    <button type="button" class={QUIET} onclick={() => (studio.selection.parts = new Map())}>Let go</button>
   {/if}
 </div>

@@ -74,7 +74,7 @@
           title="Show the planned mesh in the picture; nothing is changed yet"
           onclick={() => {
             studio.preparing.planShown = !studio.preparing.planShown;
-            if (studio.preparing.planShown && job.kind === "replacement") studio.lens = "grain";
+            if (studio.preparing.planShown && job.kind === "replacement") studio.selection.lens = "grain";
           }}>{studio.preparing.planShown ? "Back" : "Look"}</button
         >
       {/if}

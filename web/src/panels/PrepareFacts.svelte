@@ -40,9 +40,9 @@
 <button
   type="button"
   class="{PLAIN} mt-2 w-full"
-  aria-pressed={studio.lens === "grain"}
-  onclick={() => (studio.lens = studio.lens === "grain" ? "blend" : "grain")}
-  >{studio.lens === "grain" ? "Back to the Blend lens" : "Show the grain"}</button
+  aria-pressed={studio.selection.lens === "grain"}
+  onclick={() => (studio.selection.lens = studio.selection.lens === "grain" ? "blend" : "grain")}
+  >{studio.selection.lens === "grain" ? "Back to the Blend lens" : "Show the grain"}</button
 >
 <h3 class="text-soft mt-3 text-sm">Memory a vertex</h3>
 <dl class="space-y-0.5 text-sm">

@@ -32,18 +32,18 @@
         : by === "crease"
           ? { by: "crease" as const, angle }
           : { by: "facing" as const, angle: Math.min(89, angle) };
-    studio.lens = "groups";
+    studio.selection.lens = "groups";
     void studio.preparing.changeGroups({ kind: "by", grouping });
   }
   function hide(target: string): void {
-    const next = new Set(studio.hidden);
+    const next = new Set(studio.selection.hidden);
     if (!next.delete(target)) next.add(target);
-    studio.hidden = next;
+    studio.selection.hidden = next;
   }
   function isolate(target: string): void {
     const others = names.filter((n) => n !== target);
-    const alone = others.every((n) => studio.hidden.has(n)) && !studio.hidden.has(target);
-    studio.hidden = alone ? new Set() : new Set(others);
+    const alone = others.every((n) => studio.selection.hidden.has(n)) && !studio.selection.hidden.has(target);
+    studio.selection.hidden = alone ? new Set() : new Set(others);
   }
 </script>
 
@@ -96,10 +96,10 @@
       <IconButton
         small
         side="left"
-        label={studio.hidden.has(group.name) ? `Show ${group.name}` : `Hide ${group.name}`}
+        label={studio.selection.hidden.has(group.name) ? `Show ${group.name}` : `Hide ${group.name}`}
         onclick={() => hide(group.name)}
       >
-        {#if studio.hidden.has(group.name)}<EyeOff size={14} />{:else}<Eye size={14} />{/if}
+        {#if studio.selection.hidden.has(group.name)}<EyeOff size={14} />{:else}<Eye size={14} />{/if}
       </IconButton>
       <IconButton small side="left" label="Only {group.name}" onclick={() => isolate(group.name)}
         ><Focus size={14} /></IconButton
@@ -177,15 +177,15 @@
   <button
     type="button"
     class={PLAIN}
-    disabled={studio.chosen.size === 0}
+    disabled={studio.selection.chosen.size === 0}
     title="A group of the faces that are chosen"
     onclick={() => void studio.preparing.groupFaces("chosen", name)}>Of chosen faces</button
   >
   <button
     type="button"
     class={PLAIN}
-    disabled={studio.level > 0}
-    title="A group of all faces on which {studio.channel.name} holds any weight"
+    disabled={studio.selection.level > 0}
+    title="A group of all faces on which {studio.selection.channel.name} holds any weight"
     onclick={() => void studio.preparing.groupFaces("painted", name)}>Of painted faces</button
   >
 </div>

@@ -32,11 +32,11 @@
     <li class="flex items-center gap-2">
       <button
         type="button"
-        class="flex-1 rounded px-2 py-1 text-left {studio.level === i
+        class="flex-1 rounded px-2 py-1 text-left {studio.selection.level === i
           ? 'bg-strong font-semibold'
           : 'hover:bg-raised'}"
-        aria-pressed={studio.level === i}
-        onclick={() => (studio.level = i)}>Level {i}{i === 0 ? ", full detail" : ""}</button
+        aria-pressed={studio.selection.level === i}
+        onclick={() => (studio.selection.level = i)}>Level {i}{i === 0 ? ", full detail" : ""}</button
       >
       <span class="num text-soft">{count(level.triangles)} tri</span>
       {#if "old" in level && level.old}
@@ -55,10 +55,10 @@
           class={QUIET}
           title="Level 0 and this one side by side"
           onclick={() => {
-            studio.level = 0;
-            studio.compare = {
+            studio.selection.level = 0;
+            studio.selection.compare = {
               kind: "level",
-              lens: studio.lens,
+              lens: studio.selection.lens,
               snapshot: null,
               level: i,
               sideBySide: true,

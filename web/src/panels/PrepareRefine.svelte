@@ -50,8 +50,8 @@
     studio.preparing.job?.state === "running" || studio.preparing.job?.state === "waiting",
   );
   const target = $derived(
-    studio.baseSet.sites.kind === "vertices" && paint
-      ? { channel_set: studio.baseSet.id, channel: studio.activeChannel }
+    studio.selection.baseSet.sites.kind === "vertices" && paint
+      ? { channel_set: studio.selection.baseSet.id, channel: studio.selection.activeChannel }
       : null,
   );
 
@@ -66,9 +66,9 @@
     }
     const inside = {
       groups: area === "group" ? [group || studio.groups[0]!.name] : [],
-      picked: area === "chosen" ? [...studio.chosen] : [],
+      picked: area === "chosen" ? [...studio.selection.chosen] : [],
       unit: "face" as const,
-      painted: area === "painted" ? studio.address : null,
+      painted: area === "painted" ? studio.selection.address : null,
     };
     void studio.preparing.plan({ kind: "spacing", spacing, inside });
   }
@@ -164,14 +164,18 @@
       value={area}
       onchange={(v) => (area = v)}
       choices={[
-        { value: "painted", name: "Painted", about: `Where ${studio.channel.name} holds any weight` },
+        {
+          value: "painted",
+          name: "Painted",
+          about: `Where ${studio.selection.channel.name} holds any weight`,
+        },
         { value: "chosen", name: "Chosen", about: "Faces that you outline or click" },
         { value: "group", name: "A group", about: "A group of faces" },
       ]}
     />
     {#if area === "painted"}
       <p class="text-soft text-sm">
-        Where {studio.channel.name} is painted. Dab roughly over the place first; undo takes the dab back.
+        Where {studio.selection.channel.name} is painted. Dab roughly over the place first; undo takes the dab back.
       </p>
     {:else if area === "chosen"}
       <ChosenFaces {studio} />
@@ -278,7 +282,7 @@
       onchange={(v) => (finest = v)}
     />
     <Toggle
-      label="Put the mask into {studio.channel.name}"
+      label="Put the mask into {studio.selection.channel.name}"
       about="Paint the wanted mask onto the refined vertices"
       on={paint}
       onchange={(on) => (paint = on)}
@@ -290,7 +294,7 @@
   class="{how === 'mask' && mask === 'picture' ? PLAIN : MAIN} mt-3 w-full"
   disabled={busy ||
     (how === "mask" && mask === "channel" && !maps.length) ||
-    (how === "area" && area === "chosen" && studio.chosen.size === 0)}
+    (how === "area" && area === "chosen" && studio.selection.chosen.size === 0)}
   onclick={work}
 >
   {how === "mask" && mask === "picture" ? "Choose the picture …" : "Count first"}

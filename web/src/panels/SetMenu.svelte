@@ -54,7 +54,7 @@
   function unwrap(): void {
     open = false;
     studio.preparing.at = "levels";
-    studio.side = "prepare";
+    studio.selection.side = "prepare";
   }
 
   async function start(): Promise<void> {
@@ -112,12 +112,12 @@
       class="bg-raised border-line z-50 w-72 rounded-md border p-3 text-sm shadow-xl"
     >
       {#if !adding}
-        <h3 class="mb-2 font-semibold">{studio.baseSet.document.name}</h3>
+        <h3 class="mb-2 font-semibold">{studio.selection.baseSet.document.name}</h3>
         <label class="mb-2 block">
           <span class="text-soft">Name</span>
           <input
             class="bg-ash border-line mt-0.5 h-8 w-full rounded border px-2"
-            value={studio.set.document.name}
+            value={studio.selection.set.document.name}
             maxlength="60"
             onchange={(e) => {
               const wanted = e.currentTarget.value.trim();
@@ -128,7 +128,7 @@
         <p class="text-soft mb-1">Made for</p>
         <Segmented
           label="Bits"
-          value={String(studio.set.document.bits ?? 16)}
+          value={String(studio.selection.set.document.bits ?? 16)}
           onchange={(v) => studio.documents.editSet({ bits: v === "8" ? 8 : 16 })}
           choices={[
             { value: "8", name: "8 bits", about: "Shows and exports 256 steps; painting keeps all" },
@@ -139,7 +139,7 @@
           <Toggle
             label="Channels share a sum of one"
             about="Painting one channel makes the others give way. Ordered layers don't need it."
-            on={studio.set.document.shared_sum ?? false}
+            on={studio.selection.set.document.shared_sum ?? false}
             onchange={(on) => studio.documents.editSet({ shared_sum: on })}
           />
         </div>
@@ -152,7 +152,7 @@
             title="Take the set away with its paint; undo brings both back"
             onclick={() => {
               open = false;
-              void studio.preparing.removeSet(studio.baseSet.id);
+              void studio.preparing.removeSet(studio.selection.baseSet.id);
             }}>Remove</button
           >
         </div>

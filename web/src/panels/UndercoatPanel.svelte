@@ -13,14 +13,14 @@
 
   const { studio }: { studio: Studio } = $props();
 
-  const channel = $derived(studio.channel);
+  const channel = $derived(studio.selection.channel);
   const undercoat = $derived(channel.undercoat);
   /** What is being edited is seen at once where its measures are there, and run when the hand rests. */
   const recipe = $derived(undercoatRecipe(studio) ?? { terms: [] });
   const { draft } = $derived(studio.surveys);
 
   $effect(() => {
-    void [studio.activeChannel, studio.activeSet];
+    void [studio.selection.activeChannel, studio.selection.activeSet];
     return () => untrack(() => draft.leave());
   });
   // By what it says: a channel that is renamed or locked brings the same undercoat again.
@@ -31,14 +31,14 @@
   });
 
   /** Mask and Term lens of what is measured: shown by values, and again after steps that bring others. */
-  const bare = $derived(shownByValues(studio, studio.lens));
+  const bare = $derived(shownByValues(studio, studio.selection.lens));
   const isBare = $derived(bare !== null);
   $effect(() => {
     void [studio.steps, studio.surveys.ended];
-    if (bare) studio.surveys.look({ ...studio.addressOfBase }, bare, true);
+    if (bare) studio.surveys.look({ ...studio.selection.addressOfBase }, bare, true);
   });
   $effect(() => {
-    void [studio.activeChannel, studio.activeSet];
+    void [studio.selection.activeChannel, studio.selection.activeSet];
     if (!isBare) return;
     return () => {
       studio.surveys.enough();
@@ -47,15 +47,15 @@
   });
 
   function edit(next: Recipe): void {
-    studio.surveys.edit({ ...studio.addressOfBase }, next, isBare);
+    studio.surveys.edit({ ...studio.selection.addressOfBase }, next, isBare);
   }
 
   function stop(): void {
     draft.drop();
-    void studio.surveys.stop(studio.addressOfBase);
+    void studio.surveys.stop(studio.selection.addressOfBase);
   }
 
-  const job = $derived(studio.surveys.of(studio.addressOfBase));
+  const job = $derived(studio.surveys.of(studio.selection.addressOfBase));
   const ready = $derived(studio.surveys.fitting?.ready ?? []);
 
   const stale = $derived(studio.surveys.stale);
@@ -63,7 +63,9 @@
     for (const { on } of stale) studio.surveys.run(on, null);
   }
 
-  const own = $derived(studio.statistics?.channels[studio.set.id]?.[studio.activeChannel]?.own ?? 0);
+  const own = $derived(
+    studio.statistics?.channels[studio.selection.set.id]?.[studio.selection.activeChannel]?.own ?? 0,
+  );
 </script>
 
 <svelte:window
@@ -75,7 +77,7 @@
 <section class="px-4 pt-3 pb-4" aria-label="Undercoat">
   <header class="mb-2 flex items-center gap-2">
     <span class="num border-accent text-accent grid size-6 place-items-center rounded-full border"
-      >{LETTERS[studio.activeChannel]}</span
+      >{LETTERS[studio.selection.activeChannel]}</span
     >
     <h2 class="truncate font-semibold">{channel.name}</h2>
     <span class="text-soft text-sm">what lies under the paint</span>
@@ -101,7 +103,9 @@
           max={1}
           tip="What the channel holds where there is no paint"
           onchange={(value) =>
-            studio.documents.editChannel(studio.activeChannel, { undercoat: { kind: "constant", value } })}
+            studio.documents.editChannel(studio.selection.activeChannel, {
+              undercoat: { kind: "constant", value },
+            })}
         />
       {/if}
     {/if}
@@ -123,7 +127,7 @@
               type="button"
               class={QUIET}
               title="Before everything else that waits, on this surface and on others"
-              onclick={() => void studio.surveys.hurry(studio.addressOfBase)}>Do it next</button
+              onclick={() => void studio.surveys.hurry(studio.selection.addressOfBase)}>Do it next</button
             >
           {:else}
             <span class="num text-soft">{Math.round(job.progress * 100)} %</span>
@@ -156,15 +160,16 @@
           type="button"
           class={MAIN}
           title="Work it out again by what the surface and other channels are now; the paint stays"
-          onclick={() => studio.surveys.run({ ...studio.addressOfBase }, null)}>Run again</button
+          onclick={() => studio.surveys.run({ ...studio.selection.addressOfBase }, null)}>Run again</button
         >
         <button
           type="button"
           class={PLAIN}
           title="The same everywhere again; the paint stays"
           onclick={() =>
-            studio.documents.editChannel(studio.activeChannel, { undercoat: { kind: "constant", value: 0 } })}
-          >Make it even</button
+            studio.documents.editChannel(studio.selection.activeChannel, {
+              undercoat: { kind: "constant", value: 0 },
+            })}>Make it even</button
         >
       </div>
     {/if}
@@ -177,7 +182,7 @@
           {studio}
           name="Hold to see where"
           title="Hold it: light is where paint covers the undercoat"
-          look={() => ({ type: "look_paint", on: { ...studio.addressOfBase } })}
+          look={() => ({ type: "look_paint", on: { ...studio.selection.addressOfBase } })}
         />
         <button
           type="button"

@@ -155,7 +155,7 @@ export class Documents {
 
   /** Who reads a channel of the chosen set, as the server found it: layers and drives, lowest first. */
   readers(channel: number): Reading[] {
-    return this.#reading({ channel_set: this.studio.baseSet.id, channel });
+    return this.#reading({ channel_set: this.studio.selection.baseSet.id, channel });
   }
 
   /** Whether anything that is shown reads a channel of any set. */
@@ -195,13 +195,13 @@ export class Documents {
     const chosen = material && this.material(material);
     if (chosen && "material" in layer) layer = { ...layer, material: chosen.id, name: chosen.name };
     this.edit((document) => layers.withTop(document, layer));
-    this.studio.openLayer = layer.id;
+    this.studio.selection.openLayer = layer.id;
   }
 
   doubleLayer(id: string): void {
     const made = layers.doubled(this.blend, id);
     this.edit(() => made.document);
-    this.studio.openLayer = made.id;
+    this.studio.selection.openLayer = made.id;
   }
 
   /** A layer that was copied, from this blend or another. */
@@ -210,12 +210,12 @@ export class Documents {
     if (!found?.layer) return;
     const own = layers.withFreshId(found.layer);
     this.edit((document) => layers.withTop(document, own));
-    this.studio.openLayer = own.id;
+    this.studio.selection.openLayer = own.id;
   }
 
   /** The chosen channel, or the next of its set that no layer reads. */
   #unread(): ChannelAddress {
-    const { address, baseSet } = this.studio;
+    const { address, baseSet } = this.studio.selection;
     const count = baseSet.document.channels.length;
     const next = Array.from({ length: count }, (_, i) => (address.channel + i) % count);
     return { channel_set: baseSet.id, channel: next.find((c) => !this.readers(c).length) ?? address.channel };
@@ -223,7 +223,8 @@ export class Documents {
 
   /** Have a channel that nobody reads and nobody has painted hold what a recipe measures; null where there is none. */
   measureInto(name: string, recipe: Recipe): ChannelAddress | null {
-    const { baseSet, statistics } = this.studio;
+    const { baseSet } = this.studio.selection;
+    const { statistics } = this.studio;
     const facts = statistics?.channels[baseSet.id];
     const channel = baseSet.document.channels.findIndex(
       ({ undercoat, locked }, c) =>
@@ -238,7 +239,9 @@ export class Documents {
     }
     const on = { channel_set: baseSet.id, channel };
     this.editSet({
-      channels: this.studio.set.document.channels.map((c, i) => (i === channel ? { ...c, name } : c)),
+      channels: this.studio.selection.set.document.channels.map((c, i) =>
+        i === channel ? { ...c, name } : c,
+      ),
     });
     this.studio.send({ type: "measure", on, recipe, layer: null });
     return on;
@@ -246,7 +249,8 @@ export class Documents {
 
   removeLayer(id: string): void {
     this.edit((document) => layers.without(document, id));
-    if (this.studio.openLayer === id) this.studio.openLayer = this.blend.layers.at(-1)?.id ?? "ground";
+    if (this.studio.selection.openLayer === id)
+      this.studio.selection.openLayer = this.blend.layers.at(-1)?.id ?? "ground";
   }
 
   /** rows: of the list, topmost first, after one of them was moved. */
@@ -270,11 +274,11 @@ export class Documents {
   }
 
   editChannel(index: number, change: Partial<ChannelDocument>): void {
-    const { channels } = this.studio.set.document;
+    const { channels } = this.studio.selection.set.document;
     this.editSet({ channels: channels.map((c, i) => (i === index ? { ...c, ...change } : c)) });
   }
 
-  editSet(change: Partial<ChannelSetDocument>, set: ChannelSetView = this.studio.set): void {
+  editSet(change: Partial<ChannelSetDocument>, set: ChannelSetView = this.studio.selection.set): void {
     set.document = { ...set.document, ...change };
     this.#setWriters.get(set.id)?.write($state.snapshot(set.document), true);
   }

@@ -20,14 +20,16 @@ export async function adopted(
   part: { recipe: Recipe } | { layer: Layer },
 ): Promise<Fitted | null> {
   const path = { ident: studio.surface.id };
-  const body = { ...part, instead: $state.snapshot(studio.addressOfBase) };
+  const body = { ...part, instead: $state.snapshot(studio.selection.addressOfBase) };
   try {
     const found = await answer<Fitted>(
       server.POST("/api/surfaces/{ident}/adopted", { params: { path }, body }),
     );
     const counted = (count: number, what: string) => (count === 1 ? `a ${what}` : `${count} ${what}s`);
     const told = [
-      ...(found.channels ? [`${counted(found.channels, "channel")} of ${studio.baseSet.document.name}`] : []),
+      ...(found.channels
+        ? [`${counted(found.channels, "channel")} of ${studio.selection.baseSet.document.name}`]
+        : []),
       ...(found.materials ? [`${counted(found.materials, "material")} of this project`] : []),
     ];
     if (told.length) note(`In the place of what is not here it has ${told.join(" and ")}.`);

@@ -29,7 +29,7 @@ export const KEYS: Key[] = [
     name: "I",
     about: "Take the weight under the pointer as the target",
     run: (s) => {
-      const value = s.coreSample?.values[s.set.id]?.[s.activeChannel];
+      const value = s.coreSample?.values[s.selection.set.id]?.[s.selection.activeChannel];
       if (value !== undefined) s.brush.set("target", Math.round(value * 1000) / 1000);
     },
   },
@@ -38,47 +38,47 @@ export const KEYS: Key[] = [
     about: "Next tool: brush, faces or path, gradient",
     run: (s) => {
       const tools = ["brush", s.surface.facts["terrain"] ? "path" : "faces", "gradient"] as const;
-      s.tool = tools[(tools.indexOf(s.tool as "brush") + 1) % tools.length]!;
+      s.selection.tool = tools[(tools.indexOf(s.selection.tool as "brush") + 1) % tools.length]!;
     },
   },
   {
     name: "P",
     about: "Prepare",
     run: (s) => {
-      s.side = s.side === "prepare" ? "blend" : "prepare";
+      s.selection.side = s.selection.side === "prepare" ? "blend" : "prepare";
     },
   },
   {
     name: "U",
     about: "Undercoat of the channel",
     run: (s) => {
-      s.side = s.side === "undercoat" ? "blend" : "undercoat";
+      s.selection.side = s.selection.side === "undercoat" ? "blend" : "undercoat";
     },
   },
   {
     name: "F",
     about: "Paint: acts on a whole channel",
     run: (s) => {
-      s.side = s.side === "fills" ? "blend" : "fills";
+      s.selection.side = s.selection.side === "fills" ? "blend" : "fills";
     },
   },
   {
     name: "H",
     about: "History",
     run: (s) => {
-      s.side = s.side === "history" ? "blend" : "history";
+      s.selection.side = s.selection.side === "history" ? "blend" : "history";
     },
   },
   {
     name: "W",
     about: "Wipe between two lenses",
-    run: (s) => s.toggleWipe(),
+    run: (s) => s.selection.toggleWipe(),
   },
   {
     name: "J",
     about: "Next level of detail",
     run: (s) => {
-      s.level = (s.level + 1) % (s.levels.length + 1);
+      s.selection.level = (s.selection.level + 1) % (s.levels.length + 1);
     },
   },
   { name: ".", about: "Larger radius", run: (s) => s.brush.scaleRadius(1.12) },
@@ -88,7 +88,7 @@ export const KEYS: Key[] = [
   {
     name: "L",
     about: "Lock or unlock the channel",
-    run: (s) => s.documents.editChannel(s.activeChannel, { locked: !s.channel.locked }),
+    run: (s) => s.documents.editChannel(s.selection.activeChannel, { locked: !s.selection.channel.locked }),
   },
   {
     name: "Shift+F",
@@ -103,7 +103,7 @@ export const KEYS: Key[] = [
             name: key,
             about: `${name} lens`,
             run: (s: Studio) => {
-              if (lensFits(s, value)) s.lens = value;
+              if (lensFits(s, value)) s.selection.lens = value;
             },
           },
         ]
@@ -113,14 +113,15 @@ export const KEYS: Key[] = [
     name: "Shift+V",
     about: "Look at the open layer alone",
     run: (s) => {
-      s.solo = s.solo === null && s.openLayer !== "ground" ? s.openLayer : null;
+      s.selection.solo =
+        s.selection.solo === null && s.selection.openLayer !== "ground" ? s.selection.openLayer : null;
     },
   },
   {
     name: "V",
     about: "Show or hide the open layer",
     run: (s) => {
-      const layer = s.documents.blend.layers.find((l) => l.id === s.openLayer);
+      const layer = s.documents.blend.layers.find((l) => l.id === s.selection.openLayer);
       if (layer) s.documents.editLayer(layer.id, { visible: !layer.visible });
     },
   },
@@ -128,7 +129,7 @@ export const KEYS: Key[] = [
     name: "Enter",
     about: "Paint along the picked path, or end a picked line",
     run: (s) => {
-      if (s.line) s.line = null;
+      if (s.selection.line) s.selection.line = null;
       else s.painting.along();
     },
   },
@@ -136,8 +137,8 @@ export const KEYS: Key[] = [
     name: "Backspace",
     about: "Take the last place off the path or the line",
     run: (s) => {
-      if (s.line) s.pickLine(s.line.places.slice(0, -1));
-      else s.path = s.path.slice(0, -1);
+      if (s.selection.line) s.selection.pickLine(s.selection.line.places.slice(0, -1));
+      else s.selection.path = s.selection.path.slice(0, -1);
     },
   },
   {
@@ -145,9 +146,9 @@ export const KEYS: Key[] = [
     about: "Take back the stroke being painted, or leave the tool",
     run: (s) => {
       if (s.painting.active) s.painting.abandon();
-      else if (s.line) s.line = null;
-      else if (s.path.length) s.path = [];
-      else s.tool = "brush";
+      else if (s.selection.line) s.selection.line = null;
+      else if (s.selection.path.length) s.selection.path = [];
+      else s.selection.tool = "brush";
     },
   },
 ];

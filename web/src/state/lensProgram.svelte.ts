@@ -9,7 +9,7 @@ import type { AnyLens, LensView, Recipe, Term } from "./types";
 
 /** The recipe that the chosen channel's undercoat is made by. */
 export function undercoatRecipe(studio: Studio): Recipe | null {
-  const { undercoat } = studio.channel;
+  const { undercoat } = studio.selection.channel;
   return studio.surveys.draft.recipe ?? (undercoat.kind === "measured" ? undercoat.recipe : null);
 }
 
@@ -18,11 +18,11 @@ export function undercoatRecipe(studio: Studio): Recipe | null {
  * the channel's values are shown as that recipe makes them; null where a program shows it.
  */
 export function shownByValues(studio: Studio, lens: Lens): Recipe | null {
-  const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
+  const recipe = studio.selection.side === "undercoat" ? undercoatRecipe(studio) : null;
   if (!recipe) return null;
   const measured = (term: Term) => term.on !== false && !sourceOf(term.source.kind).live;
   if (lens === "mask") return recipe.terms.some(measured) ? recipe : null;
-  const term = lens === "term" ? recipe.terms[studio.openTerm] : undefined;
+  const term = lens === "term" ? recipe.terms[studio.selection.openTerm] : undefined;
   if (!term || sourceOf(term.source.kind).live) return null;
   return { terms: [{ ...term, op: "set", amount: 1, on: true }] };
 }
@@ -31,17 +31,21 @@ export function shownByValues(studio: Studio, lens: Lens): Recipe | null {
 function wishFor(studio: Studio, lens: Lens): AnyLens | null {
   if (lens === "slope" || lens === "height") return { kind: lens };
   if (lens === "overlap") {
-    return { kind: lens, channel_set: studio.set.id, channels: studio.set.document.channels.length };
+    return {
+      kind: lens,
+      channel_set: studio.selection.set.id,
+      channels: studio.selection.set.document.channels.length,
+    };
   }
   if (shownByValues(studio, lens)) return null;
-  const recipe = studio.side === "undercoat" ? undercoatRecipe(studio) : null;
+  const recipe = studio.selection.side === "undercoat" ? undercoatRecipe(studio) : null;
   if (recipe && lens === "mask") return { kind: "recipe", recipe };
-  const { openTerm } = studio;
+  const { openTerm } = studio.selection;
   const within = (terms: unknown[]) => openTerm >= 0 && openTerm < terms.length;
   if (recipe && lens === "term") {
     return within(recipe.terms) ? { kind: "recipe", recipe, term: openTerm } : null;
   }
-  const layer = studio.documents.blend.layers.find((l) => l.id === studio.openLayer);
+  const layer = studio.documents.blend.layers.find((l) => l.id === studio.selection.openLayer);
   if (!layer) return null;
   if (lens === "term") {
     return within(layer.mask.terms) ? { kind: "term", layer: layer.id, term: openTerm } : null;

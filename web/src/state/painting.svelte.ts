@@ -32,15 +32,24 @@ export class Painting {
 
   begin(samples: PointerSample[]): boolean {
     const { studio } = this;
-    if (studio.channel.locked) {
-      tell({ problem: `${studio.channel.name} is locked.`, remedy: "Unlock the channel to paint on it." });
+    if (studio.selection.channel.locked) {
+      tell({
+        problem: `${studio.selection.channel.name} is locked.`,
+        remedy: "Unlock the channel to paint on it.",
+      });
       return false;
     }
     // The surface is about to be another one: a stroke on what is seen now would land on that.
     if (studio.stepsWait) return false;
     const stroke = `s${++this.#number}`;
     const brush = studio.brush.forStroke(() => studio.eye.rows());
-    const begun = { type: "begin" as const, stroke, on: studio.address, brush, protect: studio.protection };
+    const begun = {
+      type: "begin" as const,
+      stroke,
+      on: studio.selection.address,
+      brush,
+      protect: studio.selection.protection,
+    };
     if (!studio.live.send(begun)) {
       const lost = studio.live.connection !== "connecting";
       tell({
@@ -81,14 +90,20 @@ export class Painting {
   /** A whole stroke along a smooth way through the places of the path. */
   along(): void {
     const { studio } = this;
-    if (studio.path.length < 2 || studio.stepsWait) return;
+    if (studio.selection.path.length < 2 || studio.stepsWait) return;
     const stroke = `s${++this.#number}`;
     const brush = studio.brush.forStroke(() => studio.eye.rows());
-    const message = { type: "path" as const, stroke, on: studio.address, brush, protect: studio.protection };
-    if (!studio.live.send({ ...message, places: studio.path })) return;
+    const message = {
+      type: "path" as const,
+      stroke,
+      on: studio.selection.address,
+      brush,
+      protect: studio.selection.protection,
+    };
+    if (!studio.live.send({ ...message, places: studio.selection.path })) return;
     studio.unsaved++;
     this.ended = stroke;
-    studio.path = [];
+    studio.selection.path = [];
   }
 
   /** Put back a stroke that still waits to be printed. */
@@ -128,11 +143,11 @@ export class Painting {
     const { studio } = this;
     const message = {
       type: "fill" as const,
-      on: studio.address,
+      on: studio.selection.address,
       fill,
       source: source ?? null,
       faces: faces ?? null,
-      protect: studio.protection,
+      protect: studio.selection.protection,
       flipped,
       preview,
     };
@@ -154,7 +169,7 @@ export class Painting {
   }
 
   swap(other: ChannelAddress): void {
-    this.studio.send({ type: "swap", on: this.studio.address, other });
+    this.studio.send({ type: "swap", on: this.studio.selection.address, other });
   }
 
   startEmpty(channelSet: string): void {

@@ -28,8 +28,8 @@ export class Preparing {
   remedyGrain(): void {
     this.wantedSpacing = this.studio.brush.settings.radius / 3.5;
     this.at = "refine";
-    this.studio.side = "prepare";
-    this.studio.lens = "grain";
+    this.studio.selection.side = "prepare";
+    this.studio.selection.lens = "grain";
   }
 
   told(news: JobNews): void {
@@ -125,11 +125,11 @@ export class Preparing {
     for (let i = 2; taken.includes(name); i++) name = `${stem.slice(0, 55)} ${i}`;
     const faces = {
       groups: [],
-      picked: of === "chosen" ? [...studio.chosen] : [],
+      picked: of === "chosen" ? [...studio.selection.chosen] : [],
       unit: "face" as const,
-      painted: of === "painted" ? studio.address : null,
+      painted: of === "painted" ? studio.selection.address : null,
     };
-    studio.tool = "brush";
+    studio.selection.tool = "brush";
     return (await this.changeGroups({ kind: "faces", name, faces })) ? name : null;
   }
 

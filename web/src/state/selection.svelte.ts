@@ -9,7 +9,6 @@ import {
   type FaceUnit,
   type Protection,
   type SnapshotView,
-  type SurfaceView,
 } from "./types";
 
 export type ToolName = "brush" | "faces" | "gradient" | "path" | "choose" | "parts";
@@ -30,9 +29,17 @@ export interface Compare {
   at: number;
 }
 
+/** What there is to choose from. */
+export interface Choices {
+  sets: ChannelSetView[];
+  /** Sets that an artist chooses from: those of level 0 and of the map. */
+  ownSets: ChannelSetView[];
+  levels: unknown[];
+  groups: { name: string }[];
+}
+
 export class Selection {
-  surface = $state.raw<SurfaceView>(null!);
-  sets = $state<ChannelSetView[]>([]);
+  #of: Choices;
 
   /** Number of the chosen set; on a lower level the one that follows it is painted. */
   activeSet = $state(0);
@@ -81,33 +88,27 @@ export class Selection {
     localStorage.setItem("ash.beside", on ? "turns" : "nothing");
   }
 
-  constructor(surface: SurfaceView) {
-    this.surface = surface;
-    this.sets = surface.channel_sets;
-  }
-
-  /** Sets that an artist chooses from: those of level 0 and of the map. */
-  get ownSets(): ChannelSetView[] {
-    return this.sets.filter((set) => set.sites.kind !== "vertices" || !set.sites.follows);
+  constructor(of: Choices) {
+    this.#of = of;
   }
 
   /** The set chosen, as the layers know it. */
   get baseSet(): ChannelSetView {
-    return this.ownSets[this.activeSet] ?? this.ownSets[0]!;
+    return this.#of.ownSets[this.activeSet] ?? this.#of.ownSets[0]!;
   }
 
   /** The set that is painted: the chosen one, or the one that follows it on the level shown. */
   get set(): ChannelSetView {
-    return this.sets[this.numberOn(this.level)] ?? this.baseSet;
+    return this.#of.sets[this.numberOn(this.level)] ?? this.baseSet;
   }
 
   /** The number in frames of the chosen set, or of the one that follows it on a level. */
   numberOn(level: number): number {
     const base = this.baseSet;
-    const follower = this.sets.findIndex(
+    const follower = this.#of.sets.findIndex(
       ({ sites }) => sites.kind === "vertices" && sites.follows === base.id && sites.level === level,
     );
-    return level === 0 || follower < 0 ? this.sets.findIndex((set) => set.id === base.id) : follower;
+    return level === 0 || follower < 0 ? this.#of.sets.findIndex((set) => set.id === base.id) : follower;
   }
 
   /** The painted set's number in frames. */
@@ -132,22 +133,14 @@ export class Selection {
     this.#openLayer = id;
   }
 
-  get levels(): { name: string; vertices: number; triangles: number; old?: boolean }[] {
-    return (this.surface.facts["levels"] as Selection["levels"] | undefined) ?? [];
-  }
-
-  get groups(): { name: string; first: number; triangles: number; hard: boolean }[] {
-    return (this.surface.facts["groups"] as Selection["groups"] | undefined) ?? [];
-  }
-
   get channel(): ChannelDocument {
     return this.set.document.channels[this.activeChannel]!;
   }
 
   /** Every channel of every set, to choose one from. */
   get channelChoices(): { value: string; name: string }[] {
-    const named = this.ownSets.length > 1;
-    return this.ownSets.flatMap((set) =>
+    const named = this.#of.ownSets.length > 1;
+    return this.#of.ownSets.flatMap((set) =>
       set.document.channels.map((channel, c) => ({
         value: `${set.id}/${c}`,
         name: `${named ? `${set.document.name} · ` : ""}${LETTERS[c]} · ${channel.name}`,
@@ -199,19 +192,16 @@ export class Selection {
       : { kind: "lens", lens, snapshot: null, level: 0, sideBySide: false, at: 0.5 };
   }
 
-  /** Take up a surface whose mesh or list of sets is another one, and keep of the choice what is left. */
-  takeUp(surface: SurfaceView, newest: boolean): void {
-    const before = this.baseSet.id;
-    this.surface = surface;
-    this.sets = surface.channel_sets;
-    const kept = this.ownSets.findIndex((set) => set.id === before);
-    this.chooseSet(newest ? this.ownSets.length - 1 : Math.max(0, kept));
-    this.level = Math.min(this.level, this.levels.length);
+  /** Of what was chosen, keep what is still there when there is something else to choose from. from: the set chosen before. */
+  keep(from: string, newest: boolean): void {
+    const kept = this.#of.ownSets.findIndex((set) => set.id === from);
+    this.chooseSet(newest ? this.#of.ownSets.length - 1 : Math.max(0, kept));
+    this.level = Math.min(this.level, this.#of.levels.length);
     this.chosen = new Set();
     this.parts = new Map();
-    const names = new Set(this.groups.map((g) => g.name));
+    const names = new Set(this.#of.groups.map((g) => g.name));
     this.hidden = new Set([...this.hidden].filter((name) => names.has(name)));
     this.protect.groups = (this.protect.groups ?? []).filter((name) => names.has(name));
-    if (this.compare && this.compare.level > this.levels.length) this.compare = null;
+    if (this.compare && this.compare.level > this.#of.levels.length) this.compare = null;
   }
 }

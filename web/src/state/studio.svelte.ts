@@ -20,6 +20,7 @@ import { tell, tellError } from "./told";
 import type {
   BlendDocument,
   BlendView,
+  ChannelSetView,
   CompiledBlend,
   CoreSample,
   DocumentChanged,
@@ -34,7 +35,10 @@ import type {
 const LOST = { problem: "The connection to the server is lost.", remedy: "Try again when it is back." };
 const LOADING = { problem: "The surface is being loaded anew.", remedy: "Try again when it is there." };
 
-export class Studio extends Selection {
+export class Studio {
+  surface = $state.raw<SurfaceView>(null!);
+  sets = $state<ChannelSetView[]>([]);
+  readonly selection = new Selection(this);
   readonly brush = new BrushState();
   readonly live: Live;
   readonly painting: Painting;
@@ -78,7 +82,8 @@ export class Studio extends Selection {
   #asking: ReturnType<typeof setTimeout> | undefined;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
-    super(surface);
+    this.surface = surface;
+    this.sets = surface.channel_sets;
     this.geometry = geometry;
     this.name = surface.name;
     this.brush.fit(surface.id, surface.first);
@@ -89,9 +94,11 @@ export class Studio extends Selection {
     this.documents = new Documents(this, project);
     const top = this.documents.blend.layers.at(-1);
     if (top) {
-      this.openLayer = top.id;
+      this.selection.openLayer = top.id;
       const only = onlyChannel(top.mask);
-      if (only && only.channel_set === this.baseSet.id) this.activeChannel = only.channel;
+      if (only && only.channel_set === this.selection.baseSet.id) {
+        this.selection.activeChannel = only.channel;
+      }
     }
     this.live = new Live(
       surface.id,
@@ -110,6 +117,19 @@ export class Studio extends Selection {
         this.#probeWaiting = false;
       },
     );
+  }
+
+  /** Sets that an artist chooses from: those of level 0 and of the map. */
+  get ownSets(): ChannelSetView[] {
+    return this.sets.filter((set) => set.sites.kind !== "vertices" || !set.sites.follows);
+  }
+
+  get levels(): { name: string; vertices: number; triangles: number; old?: boolean }[] {
+    return (this.surface.facts["levels"] as Studio["levels"] | undefined) ?? [];
+  }
+
+  get groups(): { name: string; first: number; triangles: number; hard: boolean }[] {
+    return (this.surface.facts["groups"] as Studio["groups"] | undefined) ?? [];
   }
 
   static async open(ident: string): Promise<Studio> {
@@ -132,7 +152,7 @@ export class Studio extends Selection {
 
   /** Follow which layer is looked at alone; called in an effect. */
   followSolo(): void {
-    const only = this.solo;
+    const only = this.selection.solo;
     const { compiled } = this.documents;
     if (only === null || !compiled.from.layers.some((l) => l.id === only)) {
       this.alone = null;
@@ -140,7 +160,7 @@ export class Studio extends Selection {
     }
     const params = { path: { ident: this.surface.id }, query: { only } };
     void answer<BlendView>(server.GET("/api/surfaces/{ident}/blend", { params })).then((view) => {
-      if (this.solo === only) this.alone = { blend: view.compiled, from: view.document };
+      if (this.selection.solo === only) this.alone = { blend: view.compiled, from: view.document };
     }, tellError);
   }
 
@@ -149,10 +169,10 @@ export class Studio extends Selection {
   }
 
   chooseChannel(channel: number): void {
-    if (channel >= this.set.document.channels.length) return;
-    this.activeChannel = channel;
+    if (channel >= this.selection.set.document.channels.length) return;
+    this.selection.activeChannel = channel;
     const reader = this.documents.readers(channel).findLast(({ layer }) => layer);
-    if (reader?.layer) this.openLayer = reader.layer;
+    if (reader?.layer) this.selection.openLayer = reader.layer;
   }
 
   /** Hand every frame to the viewport; those that came before it was there, at once. */
@@ -236,8 +256,8 @@ export class Studio extends Selection {
     this.#probeWaiting = this.live.send({
       type: "probe",
       number: 0,
-      channel_set: this.set.id,
-      level: this.level,
+      channel_set: this.selection.set.id,
+      level: this.selection.level,
       triangle,
       barycentric,
       radius,
@@ -356,7 +376,10 @@ export class Studio extends Selection {
       const surface = await answer<SurfaceView>(
         server.GET("/api/surfaces/{ident}", { params: { path: { ident } } }),
       );
-      this.takeUp(surface, this.preparing.chooseNewest);
+      const before = this.selection.baseSet.id;
+      this.surface = surface;
+      this.sets = surface.channel_sets;
+      this.selection.keep(before, this.preparing.chooseNewest);
       this.documents.writeSets();
       this.preparing.chooseNewest = false;
       this.preparing.planShown = false;

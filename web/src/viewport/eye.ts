@@ -16,7 +16,7 @@ export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, mas
     },
     keyLight: () => viewport.keyLight,
     visit: (number) => {
-      studio.lens = "blend";
+      studio.selection.lens = "blend";
       viewport.visit(number);
     },
     pictureOf: async (recipe) => {

@@ -78,11 +78,11 @@ export class PointerWays {
     if (event.button === 1) return "shift";
     if (event.button === 2) return event.shiftKey ? "shift" : "turn";
     if (this.#held.has(" ")) return event.shiftKey ? "shift" : "turn";
-    if (studio.tool === "choose") return "choose";
+    if (studio.selection.tool === "choose") return "choose";
     if (studio.preparing.planShown) return "turn";
-    if (studio.tool === "parts" && studio.level > 0) return "turn";
-    if (hit && studio.line) return "line";
-    return hit ? studio.tool : studio.besideTurns ? "turn" : "nothing";
+    if (studio.selection.tool === "parts" && studio.selection.level > 0) return "turn";
+    if (hit && studio.selection.line) return "line";
+    return hit ? studio.selection.tool : studio.selection.besideTurns ? "turn" : "nothing";
   }
 
   #capture(pointer: number): void {
@@ -210,7 +210,8 @@ export class PointerWays {
     const { studio, viewport, ring } = this.bench;
     if (!this.#hover || (this.#tool && !this.#tool.ringAt) || studio.preparing.planShown) return;
     const hit = viewport.hit(this.#hover.x, this.#hover.y);
-    const through = studio.line?.places ?? (studio.tool === "path" ? studio.path : []);
+    const through =
+      studio.selection.line?.places ?? (studio.selection.tool === "path" ? studio.selection.path : []);
     if (through.length) {
       const picked = through.map((place) => viewport.projection.toPixels(viewport.projection.inScene(place)));
       ring.path([...picked, ...(hit ? [this.#hover] : [])], picked.length);
@@ -226,9 +227,9 @@ export class PointerWays {
       {
         radius: studio.brush.settings.radius,
         halfway: studio.brush.halfway,
-        shown: studio.tool === "brush",
+        shown: studio.selection.tool === "brush",
         lowering: studio.brush.flipped || ["erase", "subtract"].includes(studio.brush.settings.act),
-        refused: studio.channel.locked || studio.live.connection !== "ready",
+        refused: studio.selection.channel.locked || studio.live.connection !== "ready",
       },
       viewport.picker,
       viewport.orbit.camera,

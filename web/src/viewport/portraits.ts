@@ -73,7 +73,12 @@ export class Portraits {
   /** Steps that came faster than the screen have none yet: draw one of them while nothing goes on. */
   async #drawMissing(viewport: Viewport): Promise<void> {
     const { studio } = this;
-    if (studio.side !== "history" || studio.level > 0 || this.#looked === studio.steps || this.#hindered)
+    if (
+      studio.selection.side !== "history" ||
+      studio.selection.level > 0 ||
+      this.#looked === studio.steps ||
+      this.#hindered
+    )
       return;
     const ident = studio.surface.id;
     const history = await answer<HistoryView>(

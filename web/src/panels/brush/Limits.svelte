@@ -16,12 +16,13 @@
 
 <div class="mt-2">
   {#each KINDS as { key, name, unit, from, to } (key)}
-    {@const limit = studio.protect[key]}
+    {@const limit = studio.selection.protect[key]}
     <Toggle
       label="Only at some {name}"
       about="Elsewhere nothing changes, by stroke or fill"
       on={!!limit}
-      onchange={(on) => (studio.protect[key] = on ? { low: from, high: to, soft: (to - from) / 20 } : null)}
+      onchange={(on) =>
+        (studio.selection.protect[key] = on ? { low: from, high: to, soft: (to - from) / 20 } : null)}
     />
     {#if limit}
       {#each [["From", "low"], ["To", "high"]] as const as [label, end] (end)}
@@ -35,7 +36,7 @@
           digits={1}
           tip="Between these {name} things change"
           onchange={(v) =>
-            (studio.protect[key] = {
+            (studio.selection.protect[key] = {
               ...limit,
               [end]: end === "low" ? Math.min(v, limit.high) : Math.max(v, limit.low),
             })}
@@ -50,7 +51,7 @@
         {unit}
         digits={1}
         tip="How much more it takes until nothing changes"
-        onchange={(soft) => (studio.protect[key] = { ...limit, soft })}
+        onchange={(soft) => (studio.selection.protect[key] = { ...limit, soft })}
       />
     {/if}
   {/each}

@@ -9,7 +9,9 @@
   const { studio }: { studio: Studio } = $props();
 
   const maskValue = $derived(
-    studio.protect.mask ? `${studio.protect.mask.channel_set}/${studio.protect.mask.channel}` : "none",
+    studio.selection.protect.mask
+      ? `${studio.selection.protect.mask.channel_set}/${studio.selection.protect.mask.channel}`
+      : "none",
   );
   const maskChoices = $derived([
     { value: "none", name: "No mask" },
@@ -20,7 +22,7 @@
       })),
     ),
   ]);
-  const groups = $derived(studio.protect.groups ?? []);
+  const groups = $derived(studio.selection.protect.groups ?? []);
 </script>
 
 <div>
@@ -32,27 +34,28 @@
     choices={maskChoices}
     onchange={(v) => {
       const [channel_set, channel] = v.split("/");
-      studio.protect.mask = v === "none" ? null : { channel_set: channel_set!, channel: Number(channel) };
+      studio.selection.protect.mask =
+        v === "none" ? null : { channel_set: channel_set!, channel: Number(channel) };
     }}
   />
-  {#if studio.protect.mask}
+  {#if studio.selection.protect.mask}
     <div class="mt-1">
       <Toggle
         label="The other way round"
         about="Only where the channel is high, things change"
-        on={studio.protect.inverted ?? false}
-        onchange={(on) => (studio.protect.inverted = on)}
+        on={studio.selection.protect.inverted ?? false}
+        onchange={(on) => (studio.selection.protect.inverted = on)}
       />
     </div>
   {/if}
   <div class="mt-1.5 space-y-1">
     <PickedParts {studio} />
-    {#if studio.parts.size}
+    {#if studio.selection.parts.size}
       <Toggle
         label="Protect the picked parts"
         about="Nothing on them changes, by stroke or fill"
-        on={studio.partsProtected}
-        onchange={(on) => (studio.partsProtected = on)}
+        on={studio.selection.partsProtected}
+        onchange={(on) => (studio.selection.partsProtected = on)}
       />
     {/if}
   </div>
@@ -64,7 +67,7 @@
           about="Protect {group.name}: nothing on it changes"
           on={groups.includes(group.name)}
           onchange={(on) =>
-            (studio.protect.groups = on
+            (studio.selection.protect.groups = on
               ? [...groups, group.name]
               : groups.filter((name) => name !== group.name))}
         />

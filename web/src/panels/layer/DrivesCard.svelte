@@ -29,7 +29,7 @@
         name: `Drive ${drives.length + 1}`,
         on: true,
         moves: "roughness",
-        by: ofChannel(studio.addressOfBase),
+        by: ofChannel(studio.selection.addressOfBase),
         toward: 0.2,
         colour: [1, 0.8, 0.5],
       },

@@ -28,7 +28,7 @@
   let uploading = $state(false);
   let tab = $state<"mask" | "border" | "tiling" | "look">("mask");
 
-  const layer = $derived(studio.documents.blend.layers.find((l) => l.id === studio.openLayer));
+  const layer = $derived(studio.documents.blend.layers.find((l) => l.id === studio.selection.openLayer));
   const ground = $derived(studio.documents.blend.ground);
   /** What has a material: the ground, or a layer of a kind that lays one. */
   const laid = $derived(layer ? ("material" in layer ? layer : null) : ground);
@@ -93,8 +93,8 @@
         side="left"
         label="Look at {layer.name} alone"
         key="Shift+V"
-        pressed={studio.solo === layer.id}
-        onclick={() => (studio.solo = studio.solo === layer.id ? null : layer.id)}
+        pressed={studio.selection.solo === layer.id}
+        onclick={() => (studio.selection.solo = studio.selection.solo === layer.id ? null : layer.id)}
       >
         <Focus size={15} />
       </IconButton>

@@ -9,7 +9,7 @@
 
   const { studio, layer }: { studio: Studio; layer: Layer } = $props();
 
-  const channels = $derived(studio.channelChoices);
+  const channels = $derived(studio.selection.channelChoices);
   const only = $derived(onlyChannel(layer.mask));
   const count = $derived(layer.mask.terms.length);
   const everywhere = $derived.by(() => {

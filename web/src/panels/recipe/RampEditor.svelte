@@ -24,7 +24,12 @@
   const { unit } = $derived(sourceOf(term.source.kind));
 
   const asked = $derived(
-    JSON.stringify([{ ...term, uneven: null }, studio.set.id, studio.surface.id, studio.surveys.ended]),
+    JSON.stringify([
+      { ...term, uneven: null },
+      studio.selection.set.id,
+      studio.surface.id,
+      studio.surveys.ended,
+    ]),
   );
   $effect(() => {
     void asked;
@@ -33,7 +38,7 @@
     const wanted = { ...($state.snapshot(term) as Term), uneven: null };
     const timer = setTimeout(() => {
       const path = { ident: studio.surface.id };
-      const body = { channel_set: studio.set.id, term: wanted };
+      const body = { channel_set: studio.selection.set.id, term: wanted };
       void answer<ProfileView>(server.POST("/api/surfaces/{ident}/profile", { params: { path }, body })).then(
         (found) => (profile = found),
         tellError,

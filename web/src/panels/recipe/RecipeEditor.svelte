@@ -22,9 +22,9 @@
   const { studio, recipe, main = false, measures = false, onchange }: Props = $props();
 
   let own = $state(0);
-  const openTerm = $derived(main ? studio.openTerm : own);
+  const openTerm = $derived(main ? studio.selection.openTerm : own);
   function openAt(number: number): void {
-    if (main) studio.openTerm = number;
+    if (main) studio.selection.openTerm = number;
     else own = number;
   }
   interface Row {
@@ -58,7 +58,7 @@
     }
     const first = sourceOf(kind).first as unknown as Source;
     let source: Source = first;
-    if (first.kind === "channel") source = { ...first, ...studio.addressOfBase };
+    if (first.kind === "channel") source = { ...first, ...studio.selection.addressOfBase };
     if (first.kind === "material") source = { ...first, ...materialAtHand() };
     if (first.kind === "picture") {
       const picture = studio.documents.stencils[0]?.id ?? (await bringPicture(studio));
@@ -72,7 +72,7 @@
 
   /** The open layer's own material and mapping, which it costs nothing to read again. */
   function materialAtHand() {
-    const layer = studio.documents.blend.layers.find((l) => l.id === studio.openLayer);
+    const layer = studio.documents.blend.layers.find((l) => l.id === studio.selection.openLayer);
     const { ground } = studio.documents.blend;
     const of = layer && "material" in layer ? layer : ground;
     return {

@@ -70,10 +70,10 @@
   /** The lens to go back to. */
   let before: Lens = "blend";
   function alone(): void {
-    if (studio.lens === "term") studio.lens = before;
+    if (studio.selection.lens === "term") studio.selection.lens = before;
     else {
-      before = studio.lens;
-      studio.lens = "term";
+      before = studio.selection.lens;
+      studio.selection.lens = "term";
     }
   }
 
@@ -164,7 +164,7 @@
               small
               label="Alone, by the Term lens"
               side="left"
-              pressed={studio.lens === "term"}
+              pressed={studio.selection.lens === "term"}
               onclick={alone}
             >
               <ScanEye size={14} />

@@ -33,12 +33,12 @@ export class ChooseTool implements Tool {
       ? hit
         ? [hit.triangle]
         : []
-      : await viewport.inside(outline, studio.choosesThrough);
-    const chosen = new Set(studio.chosen);
+      : await viewport.inside(outline, studio.selection.choosesThrough);
+    const chosen = new Set(studio.selection.chosen);
     for (const triangle of found) {
-      if (taking || (clicked && studio.chosen.has(triangle))) chosen.delete(triangle);
+      if (taking || (clicked && studio.selection.chosen.has(triangle))) chosen.delete(triangle);
       else chosen.add(triangle);
     }
-    studio.chosen = chosen;
+    studio.selection.chosen = chosen;
   }
 }

@@ -23,10 +23,10 @@ export class FacesTool implements Tool {
 
   end(): void {
     const { studio, viewport } = this.bench;
-    const faces = { ...studio.faces, picked: [...this.#picked] };
+    const faces = { ...studio.selection.faces, picked: [...this.#picked] };
     const weight = studio.brush.settings.target;
     studio.painting.fill({ kind: "even", weight }, { faces, flipped: studio.brush.flipped });
     this.#picked = new Set();
-    viewport.choose(studio.tinted);
+    viewport.choose(studio.selection.tinted);
   }
 }

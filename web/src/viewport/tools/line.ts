@@ -8,8 +8,8 @@ export class LineTool implements Tool {
 
   begin(_: Place, hit: Hit | null): boolean {
     const { studio, viewport } = this.bench;
-    if (hit && studio.line)
-      studio.pickLine([...studio.line.places, viewport.projection.inWorld(hit.position)]);
+    if (hit && studio.selection.line)
+      studio.selection.pickLine([...studio.selection.line.places, viewport.projection.inWorld(hit.position)]);
     return false;
   }
 

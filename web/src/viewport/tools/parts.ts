@@ -19,14 +19,15 @@ export class PartsTool implements Tool {
     const path = `/api/surfaces/${studio.surface.id}/faces?unit=part&triangle=${triangle}`;
     const triangles = new Uint32Array(await bytes(path));
     // A second click on the same part may have come before the first was answered.
-    if (!this.#letGo(triangle)) studio.parts = new Map([...studio.parts, [triangle, triangles]]);
+    if (!this.#letGo(triangle))
+      studio.selection.parts = new Map([...studio.selection.parts, [triangle, triangles]]);
   }
 
   #letGo(triangle: number): boolean {
     const { studio } = this.bench;
-    const left = [...studio.parts].filter(([, triangles]) => !triangles.includes(triangle));
-    if (left.length === studio.parts.size) return false;
-    studio.parts = new Map(left);
+    const left = [...studio.selection.parts].filter(([, triangles]) => !triangles.includes(triangle));
+    if (left.length === studio.selection.parts.size) return false;
+    studio.selection.parts = new Map(left);
     return true;
   }
 

@@ -8,7 +8,7 @@ export class PathTool implements Tool {
 
   begin(_: Place, hit: Hit | null): boolean {
     const { studio, viewport } = this.bench;
-    if (hit) studio.path = [...studio.path, viewport.projection.inWorld(hit.position)];
+    if (hit) studio.selection.path = [...studio.selection.path, viewport.projection.inWorld(hit.position)];
     return false;
   }
 

@@ -11,8 +11,10 @@
 <Choice
   label={setting.title!}
   tip={setting.about!}
-  value={picked ? `${picked.channel_set}/${picked.channel}` : (studio.channelChoices[0]?.value ?? "")}
-  choices={studio.channelChoices}
+  value={picked
+    ? `${picked.channel_set}/${picked.channel}`
+    : (studio.selection.channelChoices[0]?.value ?? "")}
+  choices={studio.selection.channelChoices}
   onchange={(v) => {
     const [channel_set, channel] = v.split("/");
     onchange({ [setting.key!]: { channel_set, channel: Number(channel) } });

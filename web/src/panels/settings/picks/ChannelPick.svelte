@@ -17,7 +17,9 @@
     tip={setting.about!}
     value={nameOf(document[key] as ChannelAddress | null)}
     empty="Choose a channel"
-    choices={studio.channelChoices.filter((c) => c.value !== nameOf(studio.addressOfBase))}
+    choices={studio.selection.channelChoices.filter(
+      (c) => c.value !== nameOf(studio.selection.addressOfBase),
+    )}
     onchange={(v) => {
       const [channel_set, channel] = v.split("/");
       onchange({ [key]: { channel_set, channel: Number(channel) } });

@@ -16,7 +16,10 @@
   /** A new one of another kind; what it is made from is what is being painted. */
   function made(kind: string): unknown {
     const first = ingredients().colourings[kind] as Record<string, unknown>;
-    const own = { along: ofChannel(studio.addressOfBase), channel_set: studio.baseSet.id };
+    const own = {
+      along: ofChannel(studio.selection.addressOfBase),
+      channel_set: studio.selection.baseSet.id,
+    };
     return Object.fromEntries(Object.entries({ ...first, ...own }).filter(([key]) => key in first));
   }
 </script>

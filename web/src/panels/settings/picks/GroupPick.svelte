@@ -26,7 +26,7 @@
   />
   <div class="col-span-2 mt-1">
     <ChosenFaces {studio} />
-    {#if studio.chosen.size}
+    {#if studio.selection.chosen.size}
       <button
         type="button"
         class="{PLAIN} mt-1 w-full"

@@ -10,7 +10,7 @@
   label={setting.title!}
   tip={setting.about!}
   value="{document['channel_set']}/{document['channel']}"
-  choices={studio.channelChoices}
+  choices={studio.selection.channelChoices}
   onchange={(v) => {
     const [channel_set, channel] = v.split("/");
     onchange({ channel_set, channel: Number(channel) });

@@ -9,31 +9,31 @@
   const places = $derived((document[key] ?? []) as [number, number, number][]);
 
   function pick(): void {
-    if (studio.line) {
-      studio.line = null;
+    if (studio.selection.line) {
+      studio.selection.line = null;
       return;
     }
-    studio.line = { places: [], changed: (line) => line.length >= 2 && onchange({ [key]: line }) };
+    studio.selection.line = { places: [], changed: (line) => line.length >= 2 && onchange({ [key]: line }) };
   }
   // A line is picked for this document and no other.
-  $effect(() => () => (studio.line = null));
+  $effect(() => () => (studio.selection.line = null));
 </script>
 
 <SettingRow {setting}>
   <div class="flex items-center justify-end gap-2">
     <span class="text-soft text-sm">
-      {studio.line
-        ? `${studio.line.places.length} picked; Enter ends`
+      {studio.selection.line
+        ? `${studio.selection.line.places.length} picked; Enter ends`
         : places.length
           ? `${places.length} places`
           : "none yet"}
     </span>
     <button
       type="button"
-      class={studio.line ? PLAIN : QUIET}
-      aria-pressed={studio.line !== null}
+      class={studio.selection.line ? PLAIN : QUIET}
+      aria-pressed={studio.selection.line !== null}
       title="Click places on the surface, one after another; Backspace takes the last away, Enter ends"
-      onclick={pick}>{studio.line ? "Done" : "Pick"}</button
+      onclick={pick}>{studio.selection.line ? "Done" : "Pick"}</button
     >
   </div>
 </SettingRow>
