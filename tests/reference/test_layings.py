@@ -26,7 +26,7 @@ def unit(v):
     return v / np.linalg.norm(v, axis=1, keepdims=True)
 
 
-def looked_at(document: dict, inputs, textures, facts=FACTS):
+def previewed(document: dict, inputs, textures, facts=FACTS):
     """Every property of a blend that is given as plain JSON."""
     parsed = BlendDocument.model_validate(document)
     tree = compile_blend(parsed)
@@ -86,7 +86,7 @@ def test_broken_tiling_keeps_mean_and_variance_and_does_not_repeat(projection):
     def found(broken, moved=0.0):
         here = inputs | {"uv": inputs["uv"] + moved / 2.5, "position": inputs["position"] + [moved, 0, 0]}
         ground = {"material": ONE, "mapping": {**mapping, "broken": broken}}
-        return looked_at({"ground": ground}, here, textures)["albedo"][:, 0]
+        return previewed({"ground": ground}, here, textures)["albedo"][:, 0]
 
     plain, broken = found(False), found(True)
     assert abs(broken.mean() - texels[..., 0].mean()) < 0.002
@@ -101,11 +101,11 @@ def test_a_broken_tiling_stays_where_it_is_when_places_are_counted_from_elsewher
     textures = random_textures(1, 16, 5)
     inputs = places(200) | {"normal": np.tile([0.0, 1.0, 0.0], (200, 1))}
     ground = {"material": ONE, "mapping": {"projection": "planar", "metres_per_tile": 0.7, "broken": True}}
-    here = looked_at({"ground": ground}, inputs, textures)["albedo"]
+    here = previewed({"ground": ground}, inputs, textures)["albedo"]
     moved = inputs | {"position": inputs["position"] - [300.0, 0, -41.0]}
     facts = FACTS | {"origin_x": 300.0, "origin_z": -41.0}
     np.testing.assert_allclose(
-        looked_at({"ground": ground}, moved, textures, facts)["albedo"], here, atol=1e-7
+        previewed({"ground": ground}, moved, textures, facts)["albedo"], here, atol=1e-7
     )
 
 
@@ -120,7 +120,7 @@ def test_parallax_of_a_level_map_is_a_plain_shift_and_none_at_the_top(level):
 
     def found(where, parallax):
         ground = {"material": ONE, "mapping": {**mapping, "parallax": parallax}}
-        return looked_at({"ground": ground}, inputs | {"view": view, "position": where}, textures)["albedo"]
+        return previewed({"ground": ground}, inputs | {"view": view, "position": where}, textures)["albedo"]
 
     shift = view / view[:, 1:2] * depth * (1 - level) * [1, 0, 1]
     np.testing.assert_allclose(
@@ -166,19 +166,19 @@ def test_a_film_is_damp_before_it_stands_and_fills_low_places_first():
     """0.75 and 0.05 are common practice for wet albedo and for water's roughness."""
     textures = random_textures(1, 32, 7)
     inputs = places(2000)
-    dry = looked_at(film_over(0.0), inputs, textures)
-    bare = looked_at({"ground": film_over(0)["ground"]}, inputs, textures)
+    dry = previewed(film_over(0.0), inputs, textures)
+    bare = previewed({"ground": film_over(0)["ground"]}, inputs, textures)
     for name in dry:
         np.testing.assert_allclose(dry[name], bare[name], atol=1e-12, err_msg=name)
-    damp = looked_at(film_over(0.4), inputs, textures)
+    damp = previewed(film_over(0.4), inputs, textures)
     np.testing.assert_allclose(damp["albedo"], bare["albedo"] * (1 - 0.25 * 0.4), atol=1e-12)
     assert (damp["roughness"] <= bare["roughness"].clip(0.05) + 1e-12).all()
-    full = looked_at(film_over(1.0, deepens=0.0), inputs, textures)
+    full = previewed(film_over(1.0, deepens=0.0), inputs, textures)
     np.testing.assert_allclose(full["roughness"], 0.05, atol=1e-12)
     np.testing.assert_allclose(full["normal"], inputs["normal"], atol=1e-9)
     np.testing.assert_allclose(full["height"], 0.5, atol=1e-12)
     # On the way there the low places stand first.
-    half = looked_at(film_over(0.75, bite=4.0, softness=0.05), inputs, textures)
+    half = previewed(film_over(0.75, bite=4.0, softness=0.05), inputs, textures)
     stands = np.isclose(half["height"][:, 0], 0.5, atol=1e-6)
     low = bare["height"][:, 0] < 0.35
     assert stands[low].all() and not stands[bare["height"][:, 0] > 0.65].any() and low.any()
@@ -191,7 +191,7 @@ def test_a_surface_is_coloured_by_its_channels_alone():
     tint = {"id": "t", "name": "T", "kind": "tint", "mask": full, "colouring": colouring}
     document = {"ground": {"material": None}, "layers": [tint]}
     inputs = places(50) | {"weights0": np.random.default_rng(1).random((50, 4))}
-    found = looked_at(document, inputs, {})
+    found = previewed(document, inputs, {})
     np.testing.assert_allclose(found["albedo"], inputs["weights0"][:, :3], atol=1e-12)
     assert samples_of(document) == 0
 

@@ -41,12 +41,12 @@ def test_every_foreign_key_to_a_blob_is_looked_at_before_one_is_swept():
         for key in table.foreign_keys
         if key.column.table.name == "blob"
     } - {("blob_part", "sha")}
-    looked_at = set()
+    previewed = set()
     for reference in REFERENCES:
         for column in reference.selected_columns:
             if getattr(column, "table", None) is not None and column.foreign_keys:
-                looked_at.add((column.table.name, column.name))
-    assert looked_at == keys
+                previewed.add((column.table.name, column.name))
+    assert previewed == keys
     assert str(_in_documents(Material, "maps")) in {str(r) for r in REFERENCES}
 
 

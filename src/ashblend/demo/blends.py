@@ -8,7 +8,7 @@ from ashblend.core.blend.layers.film import FilmLayer, Ripples
 from ashblend.core.blend.layers.relief import ReliefLayer
 from ashblend.core.blend.layers.tint import GradientColour, OneColour, TintLayer
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
 from ashblend.core.recipe.sources.constant import ConstantSource
@@ -30,7 +30,7 @@ def cover(
             "id": name.lower().replace(" ", "-"),
             "name": name,
             "material": material,
-            "mapping": Mapping(projection="triplanar", metres_per_tile=tile),
+            "mapping": TileMapping(projection="triplanar", metres_per_tile=tile),
             "mask": mask,
             "bite": bite,
             "softness": softness,
@@ -52,7 +52,7 @@ def _noise(
 
 def slipway_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
     """Setts under mortar, silt, barnacles and wrack; wet as far as the tide came, and rime toward the weather."""
-    ground = Mapping(projection="triplanar", metres_per_tile=1.3)
+    ground = TileMapping(projection="triplanar", metres_per_tile=1.3)
     level = Term(source=SlopeSource(), low=34.0, high=14.0, op="multiply")
     silt = Recipe(
         terms=(
@@ -87,7 +87,7 @@ def slipway_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
                 1.0,
                 -2.4,
                 0.10,
-                mapping=Mapping(projection="planar", axis="y", metres_per_tile=1.0),
+                mapping=TileMapping(projection="planar", axis="y", metres_per_tile=1.0),
             ),
             cover("Barnacles", materials["Barnacle crust"], of_channel(channel_set, 1), 0.55, 1.4, 0.12),
             cover("Wrack", materials["Wrack"], of_channel(channel_set, 2), 1.1, 1.2, 0.14),
@@ -113,7 +113,7 @@ def slipway_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
 
 def post_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
     """Tarred timber, worn where it is edged, cracked and bleached toward its head, weed and water at its foot."""
-    timber = Mapping(projection="uv", metres_per_tile=0.55)
+    timber = TileMapping(projection="uv", metres_per_tile=0.55)
     cracks = Recipe(terms=(_noise(0.35, 0.42, 0.60, 2, op="set"), _below(0.7, 0.3, op="multiply")))
     bleached = GradientColour(
         along=Recipe(terms=(_below(1.9, 0.6),)),
@@ -127,7 +127,7 @@ def post_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
                 id="cracks",
                 name="Cracks",
                 material=materials["Lichen rock"],
-                mapping=Mapping(projection="uv", metres_per_tile=0.4, rotation=90.0),
+                mapping=TileMapping(projection="uv", metres_per_tile=0.4, rotation=90.0),
                 mask=cracks,
                 finish=Finish(normal=0.8),
                 depth=0.6,

@@ -14,7 +14,7 @@ from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.stroke import Stroke
 from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.mapping import Far, Mapping
+from ashblend.core.materials.mapping import Far, TileMapping
 from ashblend.core.recipe.document import Recipe, Term, Warp, of_channel
 from ashblend.core.recipe.sources.constant import ConstantSource
 from ashblend.core.recipe.sources.height import HeightSource
@@ -105,7 +105,7 @@ def _cover(
     far: bool = False,
     **more: object,
 ) -> CoverLayer:
-    mapping = Mapping(
+    mapping = TileMapping(
         projection="planar",
         axis="y",
         metres_per_tile=tile,
@@ -128,7 +128,9 @@ def _cover(
 
 def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocument:
     """Rock, rubble below its cliffs, heath where it holds, shingle and silt at the shore, the sea around."""
-    rock = Mapping(projection="triplanar", metres_per_tile=7.0, far=Far(times=5.0, begins=80.0, ends=320.0))
+    rock = TileMapping(
+        projection="triplanar", metres_per_tile=7.0, far=Far(times=5.0, begins=80.0, ends=320.0)
+    )
     tide = Recipe(terms=(_height(TIDE + 1.1, TIDE - 0.2, warp=Warp(by=4, metres=18, seed=11)),))
     return BlendDocument(
         name="Skerry",

@@ -18,7 +18,7 @@ from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
-from ashblend.core.surface.undercoat import looked_at
+from ashblend.core.surface.undercoat import previewed
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.coarse import coarse
 from ashblend.core.survey.occlusion import OcclusionMeasure
@@ -60,4 +60,4 @@ def _measures(shape: Shape) -> None:
     found = OpenSet(UUID(int=0), VertexSites(), document, 0, [empty_channel(sites.count)], sites)
     source = OcclusionMeasure.fitted(1.0)[0]
     on = ChannelAddress(channel_set=found.id, channel=0)
-    looked_at(shape, {found.id: found}, on, Recipe(terms=(Term(source=source),)), lambda _, __: {})
+    previewed(shape, {found.id: found}, on, Recipe(terms=(Term(source=source),)), lambda _, __: {})

@@ -7,7 +7,7 @@ from ashblend.core.blend.document import MOST_LAYERS, BlendDocument
 from ashblend.core.blend.layers.cover import CoverLayer
 from ashblend.core.blend.layers.film import FilmLayer
 from ashblend.core.blend.layers.registry import Layer
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.document import of_channel
 from ashblend.core.sets.document import ChannelDocument, MeasuredUndercoat
 from ashblend.core.surface.address import ChannelAddress
@@ -50,7 +50,7 @@ def lay(surface: OpenSurface, channel_set: UUID, materials: dict[str, UUID | Non
         surface.writable(on)
         assert band.recipe is not None
         deltas.append(
-            (channel_set, run_undercoat(surface.shape, surface.sets, on, band.recipe, surface.texels))
+            (channel_set, run_undercoat(surface.shape, surface.sets, on, band.recipe, surface.textures))
         )
         made = made_from(band.recipe, surface.shape, surface.sets)
         undercoat = MeasuredUndercoat(recipe=band.recipe, made=made)
@@ -98,7 +98,7 @@ def _layers(
                 name=band.name,
                 material=material,
                 mask=mask,
-                mapping=Mapping(projection=projection, axis="y", metres_per_tile=tile),
+                mapping=TileMapping(projection=projection, axis="y", metres_per_tile=tile),
                 bite=1.0,
                 softness=0.25,
             )

@@ -167,7 +167,7 @@ def measure_undercoat(
         if not isinstance(held, MeasuredUndercoat):
             raise Refusal("This channel's undercoat is not measured.", "Choose a recipe for it.")
         recipe = held.recipe
-    delta = run_undercoat(surface.shape, surface.sets, on, recipe, surface.texels)
+    delta = run_undercoat(surface.shape, surface.sets, on, recipe, surface.textures)
     made = made_from(recipe, surface.shape, surface.sets)
     document = _with_undercoat(found.document, on.channel, MeasuredUndercoat(recipe=recipe, made=made))
     edit = Edit(

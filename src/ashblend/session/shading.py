@@ -3,10 +3,10 @@
 from uuid import UUID
 
 from ashblend.core.blend.drawn import drawn
-from ashblend.core.surface.at_places import Texels
+from ashblend.core.surface.at_places import Decoded
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.tree.host import value_at
-from ashblend.session.texels import HeldTexels
+from ashblend.session.textures import HeldTextures
 from ashblend.store.blends import blend_of, known_on, names_of, resolved_document
 from ashblend.store.database import Sessions
 from ashblend.store.surfaces import get_surface
@@ -19,16 +19,16 @@ class Shading:
         self._sessions = sessions
         self._ident = ident
         self._blend: BlendState | None = None
-        self._texels = HeldTexels()
+        self._textures = HeldTextures()
 
     def forget(self) -> None:
         """It is another one now; the next question loads it."""
         self._blend = None
 
-    def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
-        """Decoded texels of materials and of pictures. Raises Refusal."""
+    def textures(self, materials: list[UUID], pictures: list[UUID]) -> Decoded:
+        """Decoded textures of materials and of pictures. Raises Refusal."""
         with self._sessions() as session:
-            return self._texels.decoded(session, materials, pictures)
+            return self._textures.decoded(session, materials, pictures)
 
     def blend(self) -> BlendState:
         """The newest."""
@@ -39,7 +39,7 @@ class Shading:
                 found = drawn(resolved_document(session, row), known_on(session, surface))
                 materials = [UUID(value_at(found.plain, slot)) for slot in found.tree.slots]
                 pictures = [UUID(value_at(found.plain, slot)) for slot in found.tree.pictures]
-                packed = self._texels.packed(session, materials, pictures)
+                packed = self._textures.packed(session, materials, pictures)
                 names = names_of(surface)
             self._blend = BlendState(row.id, row.revision, found.plain, found.tree, packed, names)
         return self._blend

@@ -26,7 +26,7 @@ def packed_sets(surface: OpenSurface) -> list[PackedSet]:
     return out
 
 
-def look(surface: OpenSurface, choice: PackageChoice) -> list[AnyChange]:
+def preview(surface: OpenSurface, choice: PackageChoice) -> list[AnyChange]:
     """What splat maps would hold. Raises Refusal."""
     surface.require_quiet()
     try:

@@ -14,7 +14,7 @@ from ashblend.core.channels.delta import Following
 from ashblend.core.sets.document import ChannelSetDocument
 from ashblend.core.sites.layout import tiles_of
 from ashblend.core.surface.address import ChannelAddress
-from ashblend.core.surface.at_places import Texels
+from ashblend.core.surface.at_places import Decoded
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.kinds.registry import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
@@ -382,9 +382,9 @@ class OpenSurface:
         """Forget the compiled blend; the next question loads the newest."""
         self._shading.forget()
 
-    def texels(self, materials: list[UUID], pictures: list[UUID]) -> Texels:
-        """Decoded texels of materials and of pictures, for recipes that read them. Raises Refusal."""
-        return self._shading.texels(materials, pictures)
+    def textures(self, materials: list[UUID], pictures: list[UUID]) -> Decoded:
+        """Decoded textures of materials and of pictures, for recipes that read them. Raises Refusal."""
+        return self._shading.textures(materials, pictures)
 
     def blend(self) -> BlendState:
         """The newest blend, compiled, with what the picture shows of its materials."""

@@ -13,7 +13,7 @@ from ashblend.core.surface.lending import hear_own
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
-from ashblend.core.surface.undercoat import looked_at, measures_of
+from ashblend.core.surface.undercoat import measures_of, previewed
 from ashblend.core.survey.protocol import MeasureDocument
 from ashblend.session.asking import ask
 from ashblend.session.channels import measure_undercoat, recipe_for
@@ -109,7 +109,7 @@ def _all_at_hand(surface: OpenSurface, found: OpenSet, measures: list[MeasureDoc
     return all(surface.shape.measures.has(measure, found.sites) for measure in measures)
 
 
-def look(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[AnyChange]:
+def preview(surface: OpenSurface, on: ChannelAddress, recipe: Recipe, bare: bool = False) -> list[AnyChange]:
     """How a channel would look on a recipe; nothing where that takes long or cannot be: running it will say why.
 
     bare: without its paint.
@@ -156,7 +156,7 @@ def trial(
     found = surface.set_of(on.channel_set)
     if on.channel >= len(found.channels):
         raise Refusal("There is no such channel any more.", "Choose another one.")
-    channel = looked_at(surface.shape, surface.sets, on, recipe, surface.texels, glancing)
+    channel = previewed(surface.shape, surface.sets, on, recipe, surface.textures, glancing)
     if bare:
         channel = replace(empty_channel(channel.extent, kind=channel.kind), undercoat=channel.undercoat)
     return _shown_as(surface, on, channel)

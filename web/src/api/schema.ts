@@ -2447,7 +2447,7 @@ export interface components {
              *       "uv": 0
              *     }
              */
-            mapping: components["schemas"]["Mapping"];
+            mapping: components["schemas"]["TileMapping"];
             mask: components["schemas"]["Recipe"];
             /**
              * Material
@@ -3269,7 +3269,7 @@ export interface components {
              *       "uv": 0
              *     }
              */
-            mapping: components["schemas"]["Mapping"];
+            mapping: components["schemas"]["TileMapping"];
             /** Material */
             material: string | null;
             /**
@@ -3919,71 +3919,6 @@ export interface components {
             triangles: number;
         };
         /**
-         * Mapping
-         * @description How a material lies on the surface.
-         *
-         *     projection: "uv" follows a UV set, "planar" projects along one world axis, "triplanar" along all three, the
-         *     sharper the less they overlap. metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise.
-         *     offset: metres. far: a larger tiling at a distance. broken: the tiling is broken up, so that it does not show.
-         *     parallax: metres between the highest and the lowest of the height map, seen as depth.
-         */
-        Mapping: {
-            /**
-             * Axis
-             * @default y
-             * @enum {string}
-             */
-            axis: "x" | "y" | "z";
-            /**
-             * Broken
-             * @default false
-             */
-            broken: boolean;
-            far?: components["schemas"]["Far"] | null;
-            /**
-             * Metres Per Tile
-             * @default 1
-             */
-            metres_per_tile: number;
-            /**
-             * Offset
-             * @default [
-             *       0,
-             *       0
-             *     ]
-             */
-            offset: [
-                number,
-                number
-            ];
-            /**
-             * Parallax
-             * @default 0
-             */
-            parallax: number;
-            /**
-             * Projection
-             * @default triplanar
-             * @enum {string}
-             */
-            projection: "uv" | "planar" | "triplanar";
-            /**
-             * Rotation
-             * @default 0
-             */
-            rotation: number;
-            /**
-             * Sharpness
-             * @default 4
-             */
-            sharpness: number;
-            /**
-             * Uv
-             * @default 0
-             */
-            uv: number;
-        };
-        /**
          * MaterialSource
          * @description contrast: around the middle of the heights, which offset then lifts.
          */
@@ -4014,7 +3949,7 @@ export interface components {
              *       "uv": 0
              *     }
              */
-            mapping: components["schemas"]["Mapping"];
+            mapping: components["schemas"]["TileMapping"];
             /**
              * Material
              * Format: uuid
@@ -5182,7 +5117,7 @@ export interface components {
              *       "uv": 0
              *     }
              */
-            mapping: components["schemas"]["Mapping"];
+            mapping: components["schemas"]["TileMapping"];
             mask: components["schemas"]["Recipe"];
             /**
              * Material
@@ -6119,6 +6054,71 @@ export interface components {
              * @default 0.5
              */
             value: number;
+        };
+        /**
+         * TileMapping
+         * @description How a material lies on the surface.
+         *
+         *     projection: "uv" follows a UV set, "planar" projects along one world axis, "triplanar" along all three, the
+         *     sharper the less they overlap. metres_per_tile: edge of one tile. rotation: degrees, counter-clockwise.
+         *     offset: metres. far: a larger tiling at a distance. broken: the tiling is broken up, so that it does not show.
+         *     parallax: metres between the highest and the lowest of the height map, seen as depth.
+         */
+        TileMapping: {
+            /**
+             * Axis
+             * @default y
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Broken
+             * @default false
+             */
+            broken: boolean;
+            far?: components["schemas"]["Far"] | null;
+            /**
+             * Metres Per Tile
+             * @default 1
+             */
+            metres_per_tile: number;
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number
+            ];
+            /**
+             * Parallax
+             * @default 0
+             */
+            parallax: number;
+            /**
+             * Projection
+             * @default triplanar
+             * @enum {string}
+             */
+            projection: "uv" | "planar" | "triplanar";
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
+            /**
+             * Sharpness
+             * @default 4
+             */
+            sharpness: number;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
         };
         /**
          * TintLayer

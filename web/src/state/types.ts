@@ -37,7 +37,7 @@ export type Bearing = Schemas["Bearing"];
 export type LensView = Schemas["LensView"];
 export type AnyLens =
   Schemas["LayerLens"] | Schemas["RecipeLens"] | Schemas["ShapeLens"] | Schemas["SetLens"];
-export type Mapping = Schemas["Mapping"];
+export type TileMapping = Schemas["TileMapping"];
 export type ChannelSetView = Schemas["ChannelSetView"];
 export type ChannelSetDocument = Schemas["ChannelSetDocument"];
 export type ChannelDocument = Schemas["ChannelDocument"];

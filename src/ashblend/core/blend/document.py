@@ -10,7 +10,7 @@ from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.layers.protocol import Ident, Name, Unit
 from ashblend.core.blend.layers.registry import Layer
 from ashblend.core.materials.finish import FINISH, Finish, LinearColour
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.setting import Setting, colour, share
 
 MOST_LAYERS = 16
@@ -31,7 +31,7 @@ class Ground(BaseModel):
 
     name: Name = "Ground"
     material: UUID | None
-    mapping: Mapping = Mapping()
+    mapping: TileMapping = TileMapping()
     finish: Finish = Finish()
     colour: LinearColour = (0.5, 0.5, 0.5)
     roughness: Unit = 0.8

@@ -45,7 +45,7 @@ class Far(BaseModel):
     ends: Annotated[FiniteFloat, Field(ge=0, le=1e5)] = 20.0
 
 
-class Mapping(BaseModel):
+class TileMapping(BaseModel):
     """How a material lies on the surface.
 
     projection: "uv" follows a UV set, "planar" projects along one world axis, "triplanar" along all three, the

@@ -1,6 +1,6 @@
 """Laying a tiling material on the surface: one function for each projection.
 
-Normals go through surface gradients: Mikkelsen (2020), "Surface Gradient-Based Bump Mapping
+Normals go through surface gradients: Mikkelsen (2020), "Surface Gradient-Based Bump TileMapping
 Framework", JCGT 9(4). A tangent-space normal is a slope; slopes of several projections add up
 in world space, so no projection needs blending rules of its own.
 """
@@ -8,7 +8,7 @@ in world space, so no projection needs blending rules of its own.
 from collections.abc import Callable
 
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Mapping, Origin, Tiling
+from ashblend.core.materials.mapping import USUAL_SHARPNESS, Axis, Origin, TileMapping, Tiling
 from ashblend.core.materials.parallax import seen_place
 from ashblend.core.materials.sampling import read_plane
 from ashblend.core.materials.spot import NORMAL, Spot
@@ -44,7 +44,7 @@ def _look(surface: Node, detail: Node, gradient: Node, strength: Node | None) ->
     )
 
 
-def over_uv(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
+def over_uv(slot: int, mapping: TileMapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Over a UV set, in real metres: 2 samples."""
     metres = spot.over(mapping.uv)
     right, up = spot.right(mapping.uv), spot.up(mapping.uv)
@@ -62,7 +62,7 @@ def _signed(sign: int, node: Node) -> Node:
 
 
 def _on_plane(
-    axis: Axis, slot: int, mapping: Mapping, tiling: Tiling, spot: Spot
+    axis: Axis, slot: int, mapping: TileMapping, tiling: Tiling, spot: Spot
 ) -> tuple[Node, Node, Gradient]:
     """Both packs projected along an axis, and what they rise by along the other two."""
     places: list[Node] = []
@@ -84,14 +84,14 @@ def _on_plane(
     return surface, detail, gradient
 
 
-def planar(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
+def planar(slot: int, mapping: TileMapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Projected along one world axis: 2 samples."""
     surface, detail, gradient = _on_plane(mapping.axis, slot, mapping, tiling, spot)
     parts = [gradient.get(letter, Constant(0.0)) for letter in PLANES]
     return _look(surface, detail, vector(*parts), strength)
 
 
-def _shares(mapping: Mapping, tiling: Tiling) -> dict[Axis, Node]:
+def _shares(mapping: TileMapping, tiling: Tiling) -> dict[Axis, Node]:
     """How much of each plane is seen, by how much the surface faces it; they sum to one."""
     if mapping.sharpness == USUAL_SHARPNESS:
         squared = NORMAL * NORMAL
@@ -105,7 +105,7 @@ def _shares(mapping: Mapping, tiling: Tiling) -> dict[Axis, Node]:
     return {axis: Component(power, axis) / total for axis in PLANES}
 
 
-def triplanar(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
+def triplanar(slot: int, mapping: TileMapping, tiling: Tiling, spot: Spot, strength: Node | None) -> Look:
     """Projected along x, y and z, each by a power of the normal's component: 6 samples."""
     surface: Node = Constant(0.0)
     detail: Node = Constant(0.0)
@@ -120,5 +120,5 @@ def triplanar(slot: int, mapping: Mapping, tiling: Tiling, spot: Spot, strength:
 
 
 # (slot, mapping, its tiling, the place, how strongly normals show or None for as they are) → what is there
-Project = Callable[[int, Mapping, Tiling, Spot, Node | None], Look]
+Project = Callable[[int, TileMapping, Tiling, Spot, Node | None], Look]
 PROJECTIONS: dict[str, Project] = {"uv": over_uv, "planar": planar, "triplanar": triplanar}

@@ -10,7 +10,7 @@ Tried: turning each hexagon, as Mikkelsen does: slopes have to be turned back th
 on setts and planks it shows as disorder.
 """
 
-from ashblend.core.materials.mapping import Mapping, Origin, Tiling
+from ashblend.core.materials.mapping import Origin, TileMapping, Tiling
 from ashblend.core.materials.spot import Spot
 from ashblend.core.tree.node import Component, Constant, Node, Scatter, TextureMean, TextureSample
 from ashblend.core.tree.operations import clamp, mix, operation, vector
@@ -54,7 +54,7 @@ def _broken(slot: int, at: Node, steady: Node, lattice: Node, whole: Node) -> tu
 
 def read_plane(
     slot: int,
-    mapping: Mapping,
+    mapping: TileMapping,
     tiling: Tiling,
     spot: Spot,
     metres: Node,

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from ashblend.core.materials.finish import Finish, finished, normal_strength
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import Mapping, Tiling
+from ashblend.core.materials.mapping import TileMapping, Tiling
 from ashblend.core.materials.projections import PROJECTIONS
 from ashblend.core.materials.spot import Spot
 from ashblend.core.survey.protocol import MeasureDocument
@@ -38,8 +38,8 @@ class Lowering:
     pictures: dict[UUID, str] = field(default_factory=dict)
     channel_sets: list[UUID] = field(default_factory=list)
     measures: list[MeasureDocument] = field(default_factory=list)
-    tilings: dict[Mapping, Tiling] = field(default_factory=dict)
-    alike: dict[Mapping, list[str]] = field(default_factory=dict)
+    tilings: dict[TileMapping, Tiling] = field(default_factory=dict)
+    alike: dict[TileMapping, list[str]] = field(default_factory=dict)
     spot: Spot = AT_HAND
 
     def moved_by(self, metres: Node) -> "Lowering":
@@ -77,7 +77,7 @@ class Lowering:
         slot = _slot(self.pictures, picture, path)
         return Component(TextureSample("picture", slot, self.spot.on_map(uv)), "x")
 
-    def material(self, material: UUID, mapping: Mapping, path: str, finish: Finish = AS_IT_IS) -> Look:
+    def material(self, material: UUID, mapping: TileMapping, path: str, finish: Finish = AS_IT_IS) -> Look:
         """A material laid on the surface. path: of what has "material", "mapping" and, if it is given, "finish"."""
         slot = _slot(self.materials, material, f"{path}/material")
         self.alike.setdefault(mapping, []).append(f"{path}/mapping")

@@ -133,12 +133,12 @@ def _near(size: int, owner: I32, chart: I32, u: float, v: float, wanted: int) ->
 @numba.njit(cache=True, nogil=True)
 def seam_links(uv: F32, triangles: I32, places: I32, seams: I32, chart: I32, size: int, owner: I32) -> I32:
     """Pairs (k, 2) of texels over seams, both ways. seams: (s, 4) face, corner, face, corner."""
-    room = 0
+    capacity = 0
     for k in range(seams.shape[0]):
         a, b = triangles[seams[k, 0], seams[k, 1]], triangles[seams[k, 0], (seams[k, 1] + 1) % 3]
         length = np.sqrt((uv[a, 0] - uv[b, 0]) ** 2 + (uv[a, 1] - uv[b, 1]) ** 2) * size
-        room += 2 * (int(min(2 * length, 4.0 * size)) + 2)
-    out = np.empty((room, 2), np.int32)
+        capacity += 2 * (int(min(2 * length, 4.0 * size)) + 2)
+    out = np.empty((capacity, 2), np.int32)
     n = 0
     for k in range(seams.shape[0]):
         t, i, s, j = seams[k, 0], seams[k, 1], seams[k, 2], seams[k, 3]

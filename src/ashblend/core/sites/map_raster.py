@@ -75,15 +75,15 @@ def _source_beside(owner: I32, source: I32, x: int, y: int, size: int) -> int:
 
 
 @numba.njit(cache=True, nogil=True)
-def grow(owner: I32, source: I32, size: int, passes: int, room: int) -> U32:
+def grow(owner: I32, source: I32, size: int, passes: int, capacity: int) -> U32:
     """Let empty texels take the value of a filled neighbour, `passes` texels far; those filled, in order.
 
     source: (size²,) zeros, holds whose value plus one. Stops at `room` texels: then it must be called
     again with more, and a fresh source.
     """
     across = size // SIDE
-    out = np.empty(room, np.uint32)
-    wanted = np.empty(room, np.int32)
+    out = np.empty(capacity, np.uint32)
+    wanted = np.empty(capacity, np.int32)
     count = 0
     for number in range(size * size):
         if owner[number] > 0:
@@ -91,7 +91,7 @@ def grow(owner: I32, source: I32, size: int, passes: int, room: int) -> U32:
         x, y = place_of(number, across)
         found = _source_beside(owner, source, x, y, size)
         if found > 0:
-            if count == room:
+            if count == capacity:
                 return out
             out[count] = number
             wanted[count] = found
@@ -111,7 +111,7 @@ def grow(owner: I32, source: I32, size: int, passes: int, room: int) -> U32:
                     number = number_at(nx, ny, across)
                     if owner[number] > 0 or source[number] != 0:
                         continue
-                    if count == room:
+                    if count == capacity:
                         return out
                     # Marked as met; what it shows is only decided once all of this pass are found.
                     source[number] = -1

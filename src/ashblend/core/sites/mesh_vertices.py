@@ -100,7 +100,7 @@ def _within(
     x, y, z = centre[0], centre[1], centre[2]
     met = leaves_within(boxes, leaves, x, y, z, float(limit), some)
     count = 0
-    room = ids.shape[0]
+    capacity = ids.shape[0]
     for k in range(met):
         begin = some[k] * LEAF
         for i in range(begin, min(begin + LEAF, order.shape[0])):
@@ -109,7 +109,7 @@ def _within(
             dz = sorted_positions[i, 2] - z
             square = dx * dx + dy * dy + dz * dz
             if square <= limit:
-                if count < room:
+                if count < capacity:
                     ids[count] = order[i]
                     positions[count, 0] = sorted_positions[i, 0]
                     positions[count, 1] = sorted_positions[i, 1]
@@ -330,23 +330,23 @@ class VertexNeighbourhood:
 
     def __init__(self, vertices: MeshVertices) -> None:
         self._vertices = vertices
-        self._room = 4096
+        self._capacity = 4096
         self._some: I32 = zero_pages(vertices.tree[0].leaves, np.int32)
         self._rows: U32 = zero_pages(vertices.weld.point_count, np.uint32)
 
     def ball(self, centre: F32, radius: float) -> Patch:
         boxes, positions = self._vertices.tree
         while True:
-            ids = np.empty(self._room, np.int32)
-            at = np.empty((self._room, 3), np.float32)
-            distances = np.empty(self._room, np.float32)
+            ids = np.empty(self._capacity, np.int32)
+            at = np.empty((self._capacity, 3), np.float32)
+            distances = np.empty(self._capacity, np.float32)
             count = _within(
                 positions, boxes.order, boxes.boxes, boxes.leaves, centre, radius,
                 self._some, ids, at, distances,
             )  # fmt: skip
-            if count <= self._room:
+            if count <= self._capacity:
                 break
-            self._room = 2 * count
+            self._capacity = 2 * count
         weld = self._vertices.weld
         normals, offsets, sites = _details(
             ids[:count].view(np.uint32),

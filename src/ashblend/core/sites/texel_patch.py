@@ -38,11 +38,11 @@ class TexelPatches:
         return Graph(starts, fans.view(np.int32), positions, Points(outside.view(np.int32), offsets, outside))
 
 
-def met(ask: Callable[[I32], int], room: int) -> I32:
+def met(ask: Callable[[I32], int], capacity: int) -> I32:
     """What a search writes into room that it may not have enough of at first. ask: writes, and says how many."""
     while True:
-        ids = np.empty(room, np.int32)
+        ids = np.empty(capacity, np.int32)
         count = ask(ids)
-        if count <= room:
+        if count <= capacity:
             return ids[:count]
-        room = 2 * count
+        capacity = 2 * count

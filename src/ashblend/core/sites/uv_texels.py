@@ -193,13 +193,13 @@ class UVTexels:
 
     def padding(self, passes: int) -> tuple[U32, U32]:
         """Texels up to so many beside the charts, ascending, and whose value each of them shows."""
-        room = 4096
+        capacity = 4096
         while True:
             source = zero_pages(self.layout.extent, np.int32)
-            found = grow(self.owner, source, self.size, passes, room)
-            if found.shape[0] < room:
+            found = grow(self.owner, source, self.size, passes, capacity)
+            if found.shape[0] < capacity:
                 break
-            room *= 4
+            capacity *= 4
         found = np.sort(found)
         return found, (source[found] - 1).astype(np.uint32)
 
@@ -240,7 +240,7 @@ class TexelNeighbourhood:
 
     def __init__(self, texels: UVTexels) -> None:
         self._texels = texels
-        self._room = 4096
+        self._capacity = 4096
         self._some: I32 = zero_pages(texels.tree.leaves, np.int32)
         self.patches = TexelPatches(
             texels.layout.extent,
@@ -258,8 +258,8 @@ class TexelNeighbourhood:
                 tree.order, tree.boxes, tree.leaves, centre, radius, self._some, ids,
             )  # fmt: skip
 
-        ids = met(ask, self._room)
-        self._room = max(self._room, ids.shape[0])
+        ids = met(ask, self._capacity)
+        self._capacity = max(self._capacity, ids.shape[0])
         return self.patches.patch(ids, centre)
 
     def graph(self, patch: Patch, rim: bool) -> Graph:

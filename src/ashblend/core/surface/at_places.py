@@ -24,9 +24,9 @@ from ashblend.core.surface.shape import Shape
 from ashblend.core.tree.node import Node
 from ashblend.core.tree.pack import PackName
 
-# Decoded texels of materials and of pictures, in the order asked for.
-Texels = Mapping[PackName, Sequence[F32]]
-ReadTexels = Callable[[list[UUID], list[UUID]], Texels]
+# Decoded textures of materials and of pictures, in the order asked for.
+Decoded = Mapping[PackName, Sequence[F32]]
+ReadTextures = Callable[[list[UUID], list[UUID]], Decoded]
 
 # Places worked out at a time.
 BAND = 65_536
@@ -97,13 +97,13 @@ class AtSites:
         node: Node,
         lowering: Lowering,
         document: Any,
-        texels: ReadTexels,
+        read_textures: ReadTextures,
         glancing: bool = False,
     ) -> None:
         self._found = found
         self._inputs = shape.inputs(found.level)
         read = lowering.materials or lowering.pictures
-        textures = texels(list(lowering.materials), list(lowering.pictures)) if read else {}
+        textures = read_textures(list(lowering.materials), list(lowering.pictures)) if read else {}
         self._work = WorkOut({"value": node}, document, self._inputs.facts, textures)
         self.asks_places = not self._work.asks.isdisjoint(AT_HAND)
         hear_own(shape, sets, lowering.measures)

@@ -9,7 +9,7 @@ from ashblend.core.recipe.document import Term
 from ashblend.core.recipe.lower import lower_source, lower_term
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.sites.protocol import windows
-from ashblend.core.surface.at_places import AtSites, ReadTexels
+from ashblend.core.surface.at_places import AtSites, ReadTextures
 from ashblend.core.surface.convert import Sets
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
@@ -49,15 +49,17 @@ def _without_tails(least: float, greatest: float, begun: float, ended: float) ->
     return low, high
 
 
-def source_profile(shape: Shape, sets: Sets, found: OpenSet, term: Term, texels: ReadTexels) -> SourceProfile:
+def source_profile(
+    shape: Shape, sets: Sets, found: OpenSet, term: Term, textures: ReadTextures
+) -> SourceProfile:
     """Of a term's source where its warp leads, at sites of a set. Raises Refusal."""
     lowering = Lowering()
     value = lower_source(term, "/term", lowering)
     document = {"term": term.model_dump(mode="json")}
-    asked = AtSites(shape, sets, found, value.node, lowering, document, texels)
+    asked = AtSites(shape, sets, found, value.node, lowering, document, textures)
     whole = Lowering()
     even = term.model_copy(update={"uneven": None})
-    taken = AtSites(shape, sets, found, lower_term(even, "/term", whole), whole, document, texels)
+    taken = AtSites(shape, sets, found, lower_term(even, "/term", whole), whole, document, textures)
     step = max(1, found.sites.count // ENOUGH)
     values, areas, taken_in = [], [], 0.0
     for window in windows(found.sites):

@@ -19,7 +19,7 @@ from ashblend.core.sets.document import MadeFrom, MeasuredUndercoat
 from ashblend.core.sites.fingerprint import faces_name
 from ashblend.core.sites.protocol import bare_windows, windows
 from ashblend.core.surface.address import ChannelAddress
-from ashblend.core.surface.at_places import AtSites, ReadTexels
+from ashblend.core.surface.at_places import AtSites, ReadTextures
 from ashblend.core.surface.convert import Sets, set_at
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.refusal import Refusal
@@ -126,7 +126,7 @@ def _require_no_circle(sets: Sets, on: ChannelAddress, recipe: Recipe) -> None:
 
 
 def _by_tile(
-    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels, glancing: bool
+    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, textures: ReadTextures, glancing: bool
 ) -> Iterator[tuple[U32, U16]]:
     """Tile by tile, sites (k,) ascending and steps (k,)."""
     if found.values is not WEIGHTS:
@@ -134,19 +134,26 @@ def _by_tile(
     lowering = Lowering()
     node = lower_recipe(recipe, "/recipe", lowering)
     document = {"recipe": recipe.model_dump(mode="json")}
-    asked = AtSites(shape, sets, found, node, lowering, document, texels, glancing)
+    asked = AtSites(shape, sets, found, node, lowering, document, textures, glancing)
     for window in windows(found.sites) if asked.asks_places else bare_windows(found.sites):
         yield window.sites, quantise(asked.at(window), 16).astype(np.uint16, copy=False)
 
 
-def measured(shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, texels: ReadTexels) -> tuple[U32, U16]:
+def measured(
+    shape: Shape, sets: Sets, found: OpenSet, recipe: Recipe, textures: ReadTextures
+) -> tuple[U32, U16]:
     """The recipe's values at all sites of a set: sites (k,) ascending and steps (k,). Raises Refusal."""
-    tiles = list(_by_tile(shape, sets, found, recipe, texels, False))
+    tiles = list(_by_tile(shape, sets, found, recipe, textures, False))
     return np.concatenate([sites for sites, _ in tiles]), np.concatenate([steps for _, steps in tiles])
 
 
-def looked_at(
-    shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels, glancing: bool = False
+def previewed(
+    shape: Shape,
+    sets: Sets,
+    on: ChannelAddress,
+    recipe: Recipe,
+    textures: ReadTextures,
+    glancing: bool = False,
 ) -> Channel:
     """A channel as it would be on a recipe; its paint is shared with it. glancing: rough ideas of measures will do.
 
@@ -155,16 +162,16 @@ def looked_at(
     found = set_at(sets, on)
     _require_no_circle(sets, on, recipe)
     plane = zero_pages(found.channels[on.channel].extent, np.uint16)
-    for sites, steps in _by_tile(shape, sets, found, recipe, texels, glancing):
+    for sites, steps in _by_tile(shape, sets, found, recipe, textures, glancing):
         plane[run_of(sites)] = steps
     return replace(found.channels[on.channel], undercoat=plane, dirty=set())
 
 
 def run_undercoat(
-    shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, texels: ReadTexels
+    shape: Shape, sets: Sets, on: ChannelAddress, recipe: Recipe, textures: ReadTextures
 ) -> ChannelDelta:
     """What running a recipe as a channel's undercoat changes; its paint stays. Raises Refusal."""
     found = set_at(sets, on)
     _require_no_circle(sets, on, recipe)
-    sites, values = measured(shape, sets, found, recipe, texels)
+    sites, values = measured(shape, sets, found, recipe, textures)
     return undercoat_delta(on.channel, found.channels[on.channel], sites, values)

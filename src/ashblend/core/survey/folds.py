@@ -218,12 +218,12 @@ def bends_within(
             corners, triangles, normals, of_face, faces, uses, fold, e, 0, length, back_at, back_turn
         )
         on = _walk(corners, triangles, normals, of_face, faces, uses, fold, e, 1, length, on_at, on_turn)
-        room = length
+        free = length
         if back > 0:
-            room = min(room, back_at[0])
+            free = min(free, back_at[0])
         if on > 0:
-            room = min(room, on_at[0])
-        if 2 * abs(own) * length < least * room:
+            free = min(free, on_at[0])
+        if 2 * abs(own) * length < least * free:
             continue
         at, turn = np.empty(back + on + 1), np.empty(back + on + 1)
         for k in range(back):

@@ -3,7 +3,7 @@
 From the highest point down, each hands what fell on it and what came to it on to its lower neighbours. Between two points
 goes what crosses the border of their Voronoi cells along the steepest way down of each triangle: a first-order finite
 volume of the water's steady flow (for example LeVeque 2002, "Finite Volume Methods for Hyperbolic Problems", section 20).
-Level parts drain over their rims (level.py). Told as metres of surface that drain through a metre of width across
+Level parts drain over their rims (flats.py). Told as metres of surface that drain through a metre of width across
 the flow. What falls is what the surface shows to the rain, less what is hidden from it.
 
 Tried: shares by the steepness to the power 1.1 (Freeman 1991, Computers & Geosciences 17(3)) and a width from a
@@ -22,7 +22,7 @@ from ashblend.core.setting import Setting
 from ashblend.core.sites.patch import Graph
 from ashblend.core.source_document import Unit
 from ashblend.core.survey.body import Body
-from ashblend.core.survey.level import laid_to_falls
+from ashblend.core.survey.flats import laid_to_falls
 from ashblend.core.survey.openness import OpennessMeasure, openness_over
 from ashblend.core.survey.protocol import MeasureDocument, measure, round_length
 

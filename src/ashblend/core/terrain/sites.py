@@ -162,7 +162,7 @@ class TerrainNeighbourhood:
 
     def __init__(self, sites: TerrainSites) -> None:
         self._sites = sites
-        self._room = 4096
+        self._capacity = 4096
 
     @cached_property
     def patches(self) -> TexelPatches:
@@ -177,8 +177,8 @@ class TerrainNeighbourhood:
         def ask(ids: I32) -> int:
             return int(sites_within(*self._sites._grid, centre, radius, ids))
 
-        ids = met(ask, self._room)
-        self._room = max(self._room, ids.shape[0])
+        ids = met(ask, self._capacity)
+        self._capacity = max(self._capacity, ids.shape[0])
         return self.patches.patch(ids, centre)
 
     def graph(self, patch: Patch, rim: bool) -> Graph:

@@ -18,7 +18,7 @@ from ashblend.core.surface.address import ChannelAddress
 from ashblend.core.surface.kinds.vertices import VertexSites
 from ashblend.core.surface.open_set import OpenSet
 from ashblend.core.surface.shape import Shape
-from ashblend.core.surface.undercoat import looked_at
+from ashblend.core.surface.undercoat import previewed
 from ashblend.core.survey.body import Body
 from ashblend.core.survey.cavity import CavityMeasure
 from ashblend.core.survey.distance import DistanceMeasure
@@ -101,7 +101,7 @@ def _ramp(shape: Shape) -> None:
     for step in range(40):
         recipe = Recipe(terms=(Term(source=source, low=0.0, high=0.5 + 0.01 * step),))
         began = time.perf_counter()
-        channel = looked_at(shape, {found.id: found}, on, recipe, lambda _, __: {})
+        channel = previewed(shape, {found.id: found}, on, recipe, lambda _, __: {})
         shown = OpenSet(found.id, found.kind, document, 0, [channel], sites)
         full_frame(0, shown, [0])
         times.append(time.perf_counter() - began)

@@ -180,11 +180,11 @@ class _Painter:
                     me.send(frame)
                 me.send(Previewed())
             case LookAtSteps():
-                for frame in await show(steps.look, surface, message.choice):
+                for frame in await show(steps.preview, surface, message.choice):
                     me.send(frame)
                 me.send(Previewed())
             case LookAtUndercoat():
-                for frame in await show(surveying.look, surface, message.on, message.recipe, message.bare):
+                for frame in await show(surveying.preview, surface, message.on, message.recipe, message.bare):
                     self._looked.add(message.on)
                     me.send(frame)
                 me.send(Previewed())

@@ -23,7 +23,7 @@ from ashblend.core.formats.intake import Intake, take_in
 from ashblend.core.formats.mesh_pack import pack_mesh
 from ashblend.core.formats.registry import FORMATS, format_of, read_mesh, writings
 from ashblend.core.formats.sound import plain
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.prepare.place import (
     TURNS,
     Axis,
@@ -225,7 +225,7 @@ def _keep(session: Session, project: UUID, new: NewSurface, data: bytes, made: _
     name = PurePath(new.name).stem or "Surface"
     surface = create_surface(session, project, name, new.name, data, intake.facts, sets, mesh, read)
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
-    ground = Ground(material=material, mapping=Mapping(metres_per_tile=tile))
+    ground = Ground(material=material, mapping=TileMapping(metres_per_tile=tile))
     surface.blend_id = create_blend(session, project, BlendDocument(ground=ground)).id
     rows = channel_sets_of(session, surface.id)
     white = [row.id for row, entry in zip(rows, intake.sets, strict=True) if entry.all_white]

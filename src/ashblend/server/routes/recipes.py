@@ -89,7 +89,7 @@ def _profile(surface: OpenSurface, wish: ProfileWish) -> ProfileView:
     with surface.sessions() as session:
         names = names_of(get_surface(session, surface.ident))
     term = names.recipe(Recipe(terms=(wish.term,))).terms[0]
-    told = source_profile(surface.shape, surface.sets, found, term, surface.texels)
+    told = source_profile(surface.shape, surface.sets, found, term, surface.textures)
     return ProfileView(
         low=told.low,
         high=told.high,
@@ -125,7 +125,7 @@ def _border(surface: OpenSurface, layer: str, style: BorderStyle) -> bytes:
     tree = compile_blend(shown)
     materials = [UUID(value_at(plain, slot)) for slot in tree.slots]
     with _DRAWING:
-        return write_png(border_picture(shown, tree, surface.texels(materials, []), WIDTH, HEIGHT))
+        return write_png(border_picture(shown, tree, surface.textures(materials, []), WIDTH, HEIGHT))
 
 
 @router.get("/surfaces/{ident}/border", response_class=Response)

@@ -22,7 +22,7 @@ from ashblend.core.formats.heights.stored import packed_files, unpacked_files
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.sound import plain
 from ashblend.core.formats.terrain_read import ReadSet, is_package, read_package
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.surface.banded import fitting
 from ashblend.core.surface.heights_intake import HeightsIntake, grid_notes, take_in_heights
 from ashblend.core.surface.refusal import Refusal
@@ -207,7 +207,7 @@ def _keep(session: Session, project: UUID, new: NewTerrain, data: bytes, intake:
     name = PurePath(new.name).stem or "Terrain"
     surface = create_surface(session, project, name, new.name, data, intake.facts, sets, intake.mesh)
     tile = first_tile(float(np.linalg.norm(intake.facts["size"])))
-    mapping = Mapping(projection="planar", axis="y", metres_per_tile=tile)
+    mapping = TileMapping(projection="planar", axis="y", metres_per_tile=tile)
     surface.blend_id = create_blend(
         session, project, BlendDocument(ground=Ground(material=ground, mapping=mapping))
     ).id

@@ -2,18 +2,18 @@
 <script lang="ts">
   import { ingredients } from "../../state/ingredients";
   import type { Studio } from "../../state/studio.svelte";
-  import type { Layer, Mapping } from "../../state/types";
+  import type { Layer, TileMapping } from "../../state/types";
   import Choice from "../../ui/Choice.svelte";
   import Segmented from "../../ui/Segmented.svelte";
   import Slider from "../../ui/Slider.svelte";
   import Toggle from "../../ui/Toggle.svelte";
 
   /** id: of the layer, or null for the ground. */
-  const { studio, mapping, id }: { studio: Studio; mapping: Mapping; id: string | null } = $props();
+  const { studio, mapping, id }: { studio: Studio; mapping: TileMapping; id: string | null } = $props();
 
   const uvSets = $derived(Number(studio.surface.facts["uv_sets"]));
 
-  function map(change: Partial<Mapping>): void {
+  function map(change: Partial<TileMapping>): void {
     if (id) studio.documents.editLayer(id, { mapping: { ...mapping, ...change } } as Partial<Layer>);
     else {
       studio.documents.edit((d) => ({ ...d, ground: { ...d.ground, mapping: { ...mapping, ...change } } }));

@@ -7,7 +7,7 @@ from ashblend.core.blend.border import Bordered, bordered
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
 from ashblend.core.materials.finish import FINISH, Finish
 from ashblend.core.materials.look import Look
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.setting import Setting
@@ -24,7 +24,7 @@ class CoverLayer(LayerDocument, Bordered):
 
     kind: Literal["cover"] = "cover"
     material: UUID
-    mapping: Mapping = Mapping()
+    mapping: TileMapping = TileMapping()
     finish: Finish = Finish()
 
 

@@ -9,7 +9,7 @@ from ashblend.core.blend.border import Bordered, BorderStyle, bordered
 from ashblend.core.blend.layers.protocol import Laid, LayerDocument
 from ashblend.core.materials.finish import SHAPE, Finish
 from ashblend.core.materials.look import NOTHING, Look
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.materials.spot import NORMAL
 from ashblend.core.recipe.lower import lower_recipe
 from ashblend.core.recipe.lowering import Lowering
@@ -32,7 +32,7 @@ class ReliefLayer(LayerDocument, Bordered):
 
     kind: Literal["relief"] = "relief"
     material: UUID
-    mapping: Mapping = Mapping()
+    mapping: TileMapping = TileMapping()
     finish: Finish = Finish()
     border: BorderStyle = "plain"
     depth: Annotated[FiniteFloat, Field(ge=0, le=4)] = 1.0

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from pydantic import Field, FiniteFloat
 
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.recipe.sources.protocol import SourceDocument, SourceValue
 from ashblend.core.setting import Setting, size
@@ -37,7 +37,7 @@ class MaterialSource(SourceDocument):
 
     kind: Literal["material"] = "material"
     material: UUID
-    mapping: Mapping = Mapping()
+    mapping: TileMapping = TileMapping()
     contrast: Annotated[FiniteFloat, Field(ge=0, le=16)] = 1.0
     offset: Annotated[FiniteFloat, Field(ge=-1, le=1)] = 0.0
 

@@ -6,7 +6,7 @@ from uuid import UUID
 from sqlalchemy.orm import Session
 
 from ashblend.core.materials.packing import PackedTexels
-from ashblend.core.surface.at_places import Texels
+from ashblend.core.surface.at_places import Decoded
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.tree.pack import PackName
 from ashblend.store.errors import Missing
@@ -14,7 +14,7 @@ from ashblend.store.materials import PackedSet, packed_for
 from ashblend.store.stencils import picture_texels
 
 
-class HeldTexels:
+class HeldTextures:
     def __init__(self) -> None:
         self._packed: dict[tuple[UUID, int, int], PackedSet] = {}
         # Pictures never change: each is decoded once, not with every edit of the blend.
@@ -36,7 +36,7 @@ class HeldTexels:
             self._pictures[ident] = picture_texels(session, ident)
         return self._pictures[ident]
 
-    def decoded(self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]) -> Texels:
+    def decoded(self, session: Session, materials: Sequence[UUID], pictures: Sequence[UUID]) -> Decoded:
         """A recipe's, beside the blend's. Raises Refusal."""
         held = self._packed
         try:
