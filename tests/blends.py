@@ -14,7 +14,7 @@ from ashblend.core.blend.layers.relief import ReliefLayer
 from ashblend.core.blend.layers.tint import ChannelColour, GradientColour, OneColour, TintLayer
 from ashblend.core.curve import Curve
 from ashblend.core.materials.finish import Finish
-from ashblend.core.materials.mapping import Far, Mapping
+from ashblend.core.materials.mapping import Far, TileMapping
 from ashblend.core.materials.packing import PACKS, PICTURE
 from ashblend.core.recipe.document import Recipe, Term, Uneven, Warp, of_channel
 from ashblend.core.recipe.sources.channel import ChannelSource
@@ -34,14 +34,14 @@ idents = st.integers(1, 9).map(lambda n: UUID(int=n))
 sets = st.sampled_from([UUID(int=21), UUID(int=22)])
 colours = st.tuples(unit, unit, unit)
 mappings = st.builds(
-    Mapping,
+    TileMapping,
     projection=st.sampled_from(["uv", "triplanar"]),
     metres_per_tile=st.floats(0.2, 5),
     rotation=st.floats(-180, 180),
     offset=st.tuples(st.floats(-2, 2), st.floats(-2, 2)),
 )
 any_mappings = st.builds(
-    Mapping,
+    TileMapping,
     projection=st.sampled_from(["uv", "planar", "triplanar"]),
     axis=st.sampled_from("xyz"),
     sharpness=st.sampled_from([4.0, 1.5, 9.0]),

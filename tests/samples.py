@@ -19,7 +19,7 @@ from ashblend.core.formats.heights.npy import NPY
 from ashblend.core.formats.images import write_png
 from ashblend.core.formats.intake import take_in
 from ashblend.core.formats.registry import read_mesh
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.document import of_channel
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import mesh_vertices
@@ -95,7 +95,7 @@ def small_project(db: Sessions, mesh: Mesh | None = None) -> Sample:
             read,
         )
         channel_set = channel_sets_of(session, surface.id)[0].id
-        mapping = Mapping(projection="uv", metres_per_tile=0.5)
+        mapping = TileMapping(projection="uv", metres_per_tile=0.5)
         blend = create_blend(
             session,
             project.id,

@@ -17,7 +17,7 @@ from ashblend.core.blend.layers.cover import CoverLayer
 from ashblend.core.emit.glsl import emit_glsl
 from ashblend.core.emit.numpy_reference import evaluate
 from ashblend.core.emit.parameters import parameter_values
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.recipe.document import of_channel
 from ashblend.core.tree.node import Constant, Node, SiteInput, TextureSample, Where
 from ashblend.core.tree.operations import only_where
@@ -33,7 +33,7 @@ def layered(*channels: int) -> BlendDocument:
             id=f"l{i}",
             name=f"Layer {i}",
             material=UUID(int=2 + i),
-            mapping=Mapping(projection="uv", metres_per_tile=0.5 + i),
+            mapping=TileMapping(projection="uv", metres_per_tile=0.5 + i),
             mask=of_channel(SET, channel),
         )
         for i, channel in enumerate(channels)

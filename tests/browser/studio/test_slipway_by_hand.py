@@ -7,7 +7,7 @@ from browser.window import layer, layer_names, open_surface, set_slider, settle
 from samples import plain_maps, small_project
 
 from ashblend.core.blend.document import BlendDocument, Ground
-from ashblend.core.materials.mapping import Mapping
+from ashblend.core.materials.mapping import TileMapping
 from ashblend.demo.blends import slipway_blend
 from ashblend.store.documents import get_row
 from ashblend.store.materials import create_material
@@ -27,7 +27,9 @@ def on_setts(db):
             for n, name in enumerate(MATERIALS)
         }
         wanted = slipway_blend(made, sample.channel_set)
-        ground = Ground(name="Setts", material=made["Granite setts"], mapping=Mapping(projection="triplanar"))
+        ground = Ground(
+            name="Setts", material=made["Granite setts"], mapping=TileMapping(projection="triplanar")
+        )
         get_row(session, Blend, sample.blend).document = BlendDocument(
             name=wanted.name, ground=ground
         ).model_dump(mode="json")
