@@ -216,3 +216,91 @@ def test_windows_are_sent_all_numbers_of_every_site(client, db, sample):
         answer = client.get(url, params={"channel_set": str(sample.channel_set), "kind": "glb"})
         assert answer.status_code == 409 and "holds no weights" in answer.json()["problem"]
     np.testing.assert_array_equal(held(OpenSurface(db, sample.surface), sample.channel_set), values)
+
+
+def painted(talk, sample, numbers, places, **more) -> None:
+    talk.stroke(
+        sample, places, **{"act": "paint", "strength": 1.0, "reach": "ball", "numbers": numbers, **more}
+    )
+
+
+def test_two_windows_see_the_same_numbers_also_when_one_is_lost_in_the_middle_of_a_stroke(client, db, sample):
+    with window(client, sample) as other:
+        with window(client, sample) as talk:
+            for step in (
+                lambda: painted(talk, sample, FIRST, [(0.4, 1.0), (1.6, 1.0)]),
+                lambda: painted(talk, sample, SECOND, [(1.0, 0.4), (1.0, 1.6)]),
+                lambda: talk.say({"type": "undo"}) or talk.until("saved"),
+                lambda: talk.say({"type": "redo"}) or talk.until("saved"),
+            ):
+                before = talk.sets[0].copy()
+                step()
+                other.until("saved")
+                assert not np.array_equal(talk.sets[0], before)
+                np.testing.assert_array_equal(other.sets[0], talk.sets[0])
+            kept = talk.sets[0].copy()
+            brush = {"act": "paint", "radius": 0.5, "strength": 1.0, "reach": "ball", "numbers": THIRD}
+            begin = {"type": "begin", "stroke": "lost", "on": on(sample).model_dump(mode="json")}
+            talk.say({**begin, "brush": brush})
+            sample_at = {"position": [0.2, 0, 0.2], "normal": [0, 1, 0]}
+            talk.say({"type": "extend", "stroke": "lost", "samples": [sample_at]})
+            while np.array_equal(talk.sets[0], kept):
+                talk._apply(talk._receive()["bytes"])
+        # Its window is gone: what its artist had seen is kept, everywhere.
+        other.until("saved")
+        painted(other, sample, FOURTH, [(1.8, 1.8)])
+        assert (other.sets[0][:, :3] == THIRD).all(axis=1).any()
+        last = other.sets[0][:, :3].copy()
+    np.testing.assert_array_equal(held(OpenSurface(db, sample.surface), sample.channel_set), last)
+
+
+def test_protection_and_hard_borders_hold_for_numbers_that_cannot_be_mixed(client, db, sample):
+    mesh = sample.mesh
+    right = np.flatnonzero(mesh.positions[mesh.triangles].mean(axis=1)[:, 0] > 1.0)
+    url = f"/api/surfaces/{sample.surface}/groups"
+    faces = {"unit": "face", "picked": right.tolist()}
+    client.post(url, json={"kind": "faces", "name": "right", "faces": faces}).raise_for_status()
+    with window(client, sample) as talk:
+        painted(talk, sample, FIRST, [(0.6, 1.0), (1.4, 1.0)], protect={"groups": ["right"]})
+        x = mesh.positions[:, 0]
+        values = held(OpenSurface(db, sample.surface), sample.channel_set)
+        there = (values == FIRST).all(axis=1)
+        assert there[x < 0.99].any() and not there[x > 1.01].any()
+    client.post(url, json={"kind": "hard", "groups": ["right"], "on": True}).raise_for_status()
+    with window(client, sample) as talk:
+        painted(talk, sample, SECOND, [(1.3, 1.0)], radius=0.9, reach="skin")
+        surface = OpenSurface(db, sample.surface)
+        values = held(surface, sample.channel_set)
+        x = surface.shape.mesh.positions[:, 0]
+        there = (values == SECOND).all(axis=1)
+        assert there[x > 1.01].any() and not there[x < 0.99].any(), "the border is hard"
+        assert (values[x < 0.99] == FIRST).all(axis=1).any(), "and what was there still is"
+        talk.say({"type": "undo"})
+        talk.until("saved")
+    np.testing.assert_array_equal(
+        held(OpenSurface(db, sample.surface), sample.channel_set) == SECOND, np.zeros_like(values, bool)
+    )
+
+
+def test_a_copy_on_a_map_holds_whole_numbers_and_is_painted_and_undone_as_they_are(client, db, sample):
+    with window(client, sample) as talk:
+        painted(talk, sample, FIRST, [(0.5, 1.0)], radius=0.4, falloff="flat")
+        painted(talk, sample, SECOND, [(1.5, 1.0)], radius=0.4, falloff="flat")
+        new = {"name": "Map", "sites": {"kind": "texels", "size": 256}, "copy_of": str(sample.channel_set)}
+        client.post(f"/api/surfaces/{sample.surface}/sets", json=new).raise_for_status()
+        talk.until("reshaped")
+    surface = OpenSurface(db, sample.surface)
+    on_map = next(i for i, s in surface.sets.items() if s.document.name == "Map")
+    copied = held(surface, on_map)
+    assert {tuple(v) for v in np.unique(copied, axis=0).tolist()} == {(0, 0, 0), FIRST, SECOND}
+    area = (copied == FIRST).all(axis=1).mean() * 4
+    assert area == pytest.approx(np.pi * 0.4**2, rel=0.1)
+    with window(client, sample) as talk:
+        painted(talk, sample, THIRD, [(1.0, 0.4), (1.0, 1.6)], channel_set=on_map)
+        painted(talk, sample, None, [(0.5, 1.0)], channel_set=on_map, act="erase", radius=0.2)
+        now = held(OpenSurface(db, sample.surface), on_map)
+        assert {tuple(v) for v in np.unique(now, axis=0).tolist()} == {(0, 0, 0), FIRST, SECOND, THIRD}
+        for _ in range(2):
+            talk.say({"type": "undo"})
+            talk.until("saved")
+    np.testing.assert_array_equal(held(OpenSurface(db, sample.surface), on_map), copied)
