@@ -86,7 +86,9 @@ class Strokes:
                 image = read_stencil(session, brush.stencil.image)
         act, meant = act_of(brush)
         kind = channel.kind
-        if meant.act not in kind.acts or (kind.width > 1 and len(brush.numbers or ()) != kind.width):
+        # What lifts paint puts no numbers down.
+        lacks = kind.width > 1 and act.toward is not None and len(brush.numbers or ()) != kind.width
+        if meant.act not in kind.acts or lacks:
             raise Refusal(f"A {kind.name} cannot be painted like this.", "Choose another brush.")
         stroke = Stroke(
             found.sites,

@@ -59,20 +59,19 @@ def unpack_deltas(data: bytes) -> list[SetDelta]:
         sites = np.cumsum(np.frombuffer(raw, "<u4", count, at), dtype=np.uint32)
         at += 4 * count
 
-        def plane(*shape: int) -> U16:
+        def plane(wide: int = 1) -> U16:
             nonlocal at
-            size = int(np.prod(shape))
-            found = np.frombuffer(raw, "<u2", size, at).astype(np.uint16, copy=False).reshape(shape)
-            at += 2 * size
-            return found
+            found = np.frombuffer(raw, "<u2", count * wide, at).astype(np.uint16, copy=False)
+            at += 2 * count * wide
+            return found if wide == 1 else found.reshape(count, wide)
 
-        values = (count, more + 1) if more else (count,)
-        cover_before, paint_before = plane(count), plane(*values)
-        cover_after, paint_after = plane(count), plane(*values)
+        wide = more + 1
+        cover_before, paint_before = plane(), plane(wide)
+        cover_after, paint_after = plane(), plane(wide)
         sides: Sides | None = None
         if kinds[0] != UNCHANGED:
-            before = plane(*values) if kinds[0] == PLANE else weight_before
-            after = plane(*values) if kinds[1] == PLANE else weight_after
+            before = plane(wide) if kinds[0] == PLANE else weight_before
+            after = plane(wide) if kinds[1] == PLANE else weight_after
             sides = (before, after)
         delta = ChannelDelta(channel, sites, cover_before, paint_before, cover_after, paint_after, sides)
         out.append((UUID(bytes=ident), delta))
