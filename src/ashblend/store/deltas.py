@@ -53,25 +53,25 @@ def unpack_deltas(data: bytes) -> list[SetDelta]:
     """The deltas of `pack_deltas`."""
     raw = decompress(data)
     out, at = [], 0
+
+    def plane(count: int, wide: int = 1) -> U16:
+        nonlocal at
+        found = np.frombuffer(raw, "<u2", count * wide, at).astype(np.uint16, copy=False)
+        at += 2 * count * wide
+        return found if wide == 1 else found.reshape(count, wide)
+
     while at < len(raw):
         ident, channel, more, count, *kinds, weight_before, weight_after = _ENTRY.unpack_from(raw, at)
         at += _ENTRY.size
         sites = np.cumsum(np.frombuffer(raw, "<u4", count, at), dtype=np.uint32)
         at += 4 * count
-
-        def plane(wide: int = 1) -> U16:
-            nonlocal at
-            found = np.frombuffer(raw, "<u2", count * wide, at).astype(np.uint16, copy=False)
-            at += 2 * count * wide
-            return found if wide == 1 else found.reshape(count, wide)
-
         wide = more + 1
-        cover_before, paint_before = plane(), plane(wide)
-        cover_after, paint_after = plane(), plane(wide)
+        cover_before, paint_before = plane(count), plane(count, wide)
+        cover_after, paint_after = plane(count), plane(count, wide)
         sides: Sides | None = None
         if kinds[0] != UNCHANGED:
-            before = plane(wide) if kinds[0] == PLANE else weight_before
-            after = plane(wide) if kinds[1] == PLANE else weight_after
+            before = plane(count, wide) if kinds[0] == PLANE else weight_before
+            after = plane(count, wide) if kinds[1] == PLANE else weight_after
             sides = (before, after)
         delta = ChannelDelta(channel, sites, cover_before, paint_before, cover_after, paint_after, sides)
         out.append((UUID(bytes=ident), delta))
