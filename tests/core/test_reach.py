@@ -4,11 +4,15 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapes import plane, sphere, thin_wall
+from shapes import box, cylinder, plane, sphere, thin_wall
 
 from ashblend.core.brush.reach import Reach
 from ashblend.core.sites.mesh import Mesh
 from ashblend.core.sites.mesh_vertices import mesh_vertices
+from ashblend.core.sites.uv_texels import UVTexels
+from ashblend.core.terrain.field import HeightField
+from ashblend.core.terrain.sites import CELLS, CORNERS, TerrainSites
+from ashblend.core.terrain.terrain import terrain_of
 
 UP = np.array([0.0, 1, 0])
 
@@ -22,6 +26,46 @@ def ball(sites, *where):
 def skin(sites, *where):
     patch = Reach(sites, skin=True).around(*where)
     return patch.ids, patch.distances
+
+
+def of_many_kinds():
+    """Surfaces whose points lie in squares, on charts with seams, at edges, and anyhow; with the middle and the size of each."""
+    heights = np.random.default_rng(2).normal(0, 2, (311, 530)).astype(np.float32)
+    field = HeightField(terrain_of(heights, 1.5))
+    tube = cylinder(64, 6, 0.5, 1.5)
+    # Every triangle of a cube is a chart of its own, and all its edges are seams.
+    cube = box(2)
+    cell = np.array([[t % 4, t // 4] for t in range(12)])[:, None]
+    uv = (cell + np.array([[0.1, 0.1], [0.9, 0.1], [0.1, 0.9]])) / 4
+    apart = Mesh(
+        cube.positions[cube.triangles.reshape(-1)],
+        np.arange(36, dtype=np.uint32).reshape(-1, 3),
+        uvs=(uv.reshape(-1, 2).astype(np.float32),),
+    )
+    maps = [UVTexels(mesh, mesh_vertices(mesh).normals, 512) for mesh in (tube, apart)]
+    return [
+        (TerrainSites(field, 311, 530, CORNERS), 400.0),
+        (TerrainSites(field, 288, 513, CELLS), 400.0),
+        *((texels, 1.2) for texels in maps),
+        (mesh_vertices(sphere(4)), 1.0),
+    ]
+
+
+KINDS = of_many_kinds()
+
+
+@given(number=st.integers(0, 4), seed=st.integers(0, 2**31), share=st.floats(0.02, 0.4))
+@settings(max_examples=40, deadline=None)
+def test_who_is_next_to_whom_is_the_same_whether_those_outside_are_asked_for_or_not(number, seed, share):
+    sites, size = KINDS[number]
+    around = sites.neighbourhood()
+    middle = np.random.default_rng(seed).uniform(-size, size, 3) * (1, 0.3, 1)
+    patch = around.ball(middle.astype(np.float32), share * size)
+    for _ in range(2):
+        inner, whole = around.graph(patch, False), around.graph(patch, True)
+        count = patch.ids.shape[0]
+        np.testing.assert_array_equal(inner.offsets, whole.offsets)
+        np.testing.assert_array_equal(inner.fans, np.where(whole.fans >= count, -1, whole.fans))
 
 
 @pytest.mark.parametrize(("jitter", "tolerance"), [(0.0, 0.002), (0.008, 0.015)])

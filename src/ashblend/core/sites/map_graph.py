@@ -6,6 +6,7 @@ import numpy as np
 from ashblend.core.arrays import F32, I32, U32, Mask
 from ashblend.core.sites.layout import SIDE
 from ashblend.core.sites.map_raster import number_at, place_of
+from ashblend.core.sites.patch import ONE
 
 
 @numba.njit(cache=True, inline="always")
@@ -37,31 +38,54 @@ def _if_corner(p: int, a: int, b: int, c: int, out: I32, n: int) -> int:
     return n + 1
 
 
+@numba.njit(cache=True, inline="always")
+def _well_inside(p: int, owner: I32, chart: I32) -> bool:
+    """Inside a square and a chart, as most are: the six triangles around are then always the same."""
+    column, row = p & (SIDE - 1), (p >> 8) & (SIDE - 1)
+    inner = 0 < column < SIDE - 1 and 0 < row < SIDE - 1
+    if inner:
+        own = owner[p]
+        mine = chart[own - 1]
+        for q in (p - 1, p + 1, p - SIDE, p + SIDE, p - SIDE + 1, p + SIDE - 1, p - SIDE - 1, p + SIDE + 1):
+            other = owner[q]
+            if other != own and (other == 0 or chart[other - 1] != mine):
+                inner = False
+                break
+    return inner
+
+
+@numba.njit(cache=True, inline="always")
+def six_fans(row_of: U32, p: int, out: U32, n: int) -> None:
+    """The six triangles around a texel well inside a square, by rows, at out[n] to out[n + 5]; see `inner_fans_of`."""
+    up, down, left, right = (
+        row_of[p - SIDE] - ONE,
+        row_of[p + SIDE] - ONE,
+        row_of[p - 1] - ONE,
+        row_of[p + 1] - ONE,
+    )
+    right_up, left_down = row_of[p - SIDE + 1] - ONE, row_of[p + SIDE - 1] - ONE
+    out[n, 0], out[n, 1] = up, left
+    out[n + 1, 0], out[n + 1, 1] = right_up, up
+    out[n + 2, 0], out[n + 2, 1] = right, right_up
+    out[n + 3, 0], out[n + 3, 1] = left, left_down
+    out[n + 4, 0], out[n + 4, 1] = left_down, down
+    out[n + 5, 0], out[n + 5, 1] = down, right
+
+
 @numba.njit(cache=True, nogil=True)
 def _fans_of(p: int, owner: I32, chart: I32, size: int, from_: I32, to: I32, out: I32) -> int:
     """Pairs of other corners around texel p, as numbers; how many. out: (MOST_FANS, 2)."""
     across = size // SIDE
     x, y = place_of(p, across)
     n = 0
-    # Well inside a square and a chart, which most are, the six triangles are always the same.
-    column, row = p & (SIDE - 1), (p >> 8) & (SIDE - 1)
-    if 0 < column < SIDE - 1 and 0 < row < SIDE - 1:
-        own = owner[p]
-        mine = chart[own - 1]
-        inner = True
-        for q in (p - 1, p + 1, p - SIDE, p + SIDE, p - SIDE + 1, p + SIDE - 1, p - SIDE - 1, p + SIDE + 1):
-            other = owner[q]
-            if other != own and (other == 0 or chart[other - 1] != mine):
-                inner = False
-                break
-        if inner:
-            out[0, 0], out[0, 1] = p - SIDE, p - 1
-            out[1, 0], out[1, 1] = p - SIDE + 1, p - SIDE
-            out[2, 0], out[2, 1] = p + 1, p - SIDE + 1
-            out[3, 0], out[3, 1] = p - 1, p + SIDE - 1
-            out[4, 0], out[4, 1] = p + SIDE - 1, p + SIDE
-            out[5, 0], out[5, 1] = p + SIDE, p + 1
-            return 6
+    if _well_inside(p, owner, chart):
+        out[0, 0], out[0, 1] = p - SIDE, p - 1
+        out[1, 0], out[1, 1] = p - SIDE + 1, p - SIDE
+        out[2, 0], out[2, 1] = p + 1, p - SIDE + 1
+        out[3, 0], out[3, 1] = p - 1, p + SIDE - 1
+        out[4, 0], out[4, 1] = p + SIDE - 1, p + SIDE
+        out[5, 0], out[5, 1] = p + SIDE, p + 1
+        return 6
     whole = True
     for cy in range(y - 1, y + 1):
         for cx in range(x - 1, x + 1):
@@ -110,6 +134,34 @@ def fans_of(ids: U32, owner: I32, chart: I32, size: int, from_: I32, to: I32) ->
         n += _fans_of(ids[k], owner, chart, size, from_, to, out[n : n + MOST_FANS])
         starts[k + 1] = n
     return starts, out[:n].copy().view(np.uint32)
+
+
+@numba.njit(cache=True, nogil=True)
+def inner_fans_of(
+    ids: U32, owner: I32, chart: I32, size: int, from_: I32, to: I32, row_of: U32
+) -> tuple[I32, U32]:
+    """The same by rows among those texels, −1 for others; row_of: as `rows` of `number_by_row`."""
+    for k in range(ids.shape[0]):
+        row_of[ids[k]] = k + 1
+    starts = np.empty(ids.shape[0] + 1, np.int32)
+    starts[0] = 0
+    out = np.empty((8 * ids.shape[0] + from_.shape[0] + MOST_FANS, 2), np.uint32)
+    some = np.empty((MOST_FANS, 2), np.int32)
+    n = 0
+    for k in range(ids.shape[0]):
+        p = int(ids[k])
+        if _well_inside(p, owner, chart):
+            six_fans(row_of, p, out, n)
+            n += 6
+        else:
+            count = _fans_of(p, owner, chart, size, from_, to, some)
+            for j in range(count):
+                out[n, 0], out[n, 1] = row_of[some[j, 0]] - ONE, row_of[some[j, 1]] - ONE
+                n += 1
+        starts[k + 1] = n
+    for k in range(ids.shape[0]):
+        row_of[ids[k]] = 0
+    return starts, out[:n]
 
 
 @numba.njit(cache=True, inline="always")

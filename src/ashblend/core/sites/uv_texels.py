@@ -18,7 +18,7 @@ from ashblend.core.sites.boxes import Boxes, boxes_over
 from ashblend.core.sites.charts import chart_of_face, seams_of
 from ashblend.core.sites.edges import edges_between, place_of_vertex
 from ashblend.core.sites.layout import SIDE, Layout, squares, texel_number, texel_place
-from ashblend.core.sites.map_graph import border_texels, fans_of, seam_links
+from ashblend.core.sites.map_graph import border_texels, fans_of, inner_fans_of, seam_links
 from ashblend.core.sites.map_places import LEAF, place_texels, places_on, texels_within
 from ashblend.core.sites.map_raster import grow, raster
 from ashblend.core.sites.map_rim import rim_texels
@@ -246,6 +246,9 @@ class TexelNeighbourhood:
             texels.layout.extent,
             texels.window,
             lambda ids: fans_of(ids, texels.owner, texels.chart, texels.size, *texels.links),
+            lambda ids, rows: inner_fans_of(
+                ids, texels.owner, texels.chart, texels.size, *texels.links, rows
+            ),
         )
 
     def ball(self, centre: F32, radius: float) -> Patch:

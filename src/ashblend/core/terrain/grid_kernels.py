@@ -5,7 +5,9 @@ import numpy as np
 
 from ashblend.core.arrays import F32, I32, U32
 from ashblend.core.sites.layout import SIDE, TILE_BITS
+from ashblend.core.sites.map_graph import six_fans
 from ashblend.core.sites.map_raster import number_at, place_of
+from ashblend.core.sites.patch import ONE
 from ashblend.core.terrain.lie import height_at, lie_at
 
 # Corners of the six triangles around a site, as (column, row) steps; cells are cut from lower left to upper right.
@@ -155,4 +157,36 @@ def fans_on_grid(ids: U32, rows: int, cols: int, across: int) -> tuple[I32, U32]
                     out[n, 1] = number_at(c1, r1, across)
                     n += 1
         starts[k + 1] = n
+    return starts, out[:n]
+
+
+@numba.njit(cache=True, nogil=True)
+def inner_fans_on_grid(ids: U32, rows: int, cols: int, across: int, row_of: U32) -> tuple[I32, U32]:
+    """The same by rows among those sites, −1 for others; row_of: as `rows` of `number_by_row`.
+
+    Well inside a square, six neighbours are looked up where two passes wrote, read and replaced twelve.
+    """
+    for k in range(ids.shape[0]):
+        row_of[ids[k]] = k + 1
+    starts = np.zeros(ids.shape[0] + 1, np.int32)
+    out = np.empty((6 * ids.shape[0], 2), np.uint32)
+    n = 0
+    for k in range(ids.shape[0]):
+        p = int(ids[k])
+        column, row = p & (SIDE - 1), (p >> 8) & (SIDE - 1)
+        c, r = place_of(p, across)
+        if 0 < column < SIDE - 1 and 0 < row < SIDE - 1 and c < cols - 1 and r < rows - 1:
+            six_fans(row_of, p, out, n)
+            n += 6
+        else:
+            for t in range(6):
+                c0, r0 = c + AROUND[t, 0, 0], r + AROUND[t, 0, 1]
+                c1, r1 = c + AROUND[t, 1, 0], r + AROUND[t, 1, 1]
+                if min(c0, c1) >= 0 and min(r0, r1) >= 0 and max(c0, c1) < cols and max(r0, r1) < rows:
+                    out[n, 0] = row_of[number_at(c0, r0, across)] - ONE
+                    out[n, 1] = row_of[number_at(c1, r1, across)] - ONE
+                    n += 1
+        starts[k + 1] = n
+    for k in range(ids.shape[0]):
+        row_of[ids[k]] = 0
     return starts, out[:n]

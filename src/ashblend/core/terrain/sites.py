@@ -15,7 +15,7 @@ from ashblend.core.sites.patch import Graph, Patch, Places, Sample, Window
 from ashblend.core.sites.texel_patch import TexelPatches, met
 from ashblend.core.terrain.field import HeightField
 from ashblend.core.terrain.frame import Frame
-from ashblend.core.terrain.grid_kernels import fans_on_grid, place_sites, sites_within
+from ashblend.core.terrain.grid_kernels import fans_on_grid, inner_fans_on_grid, place_sites, sites_within
 
 # Where the first site lies in its cell: a cell's centre, or the corner itself.
 CELLS, CORNERS = 0.5, 0.0
@@ -171,6 +171,7 @@ class TerrainNeighbourhood:
             sites.layout.extent,
             sites.window,
             lambda ids: fans_on_grid(ids, sites.rows, sites.cols, sites.across),
+            lambda ids, rows: inner_fans_on_grid(ids, sites.rows, sites.cols, sites.across, rows),
         )
 
     def ball(self, centre: F32, radius: float) -> Patch:
