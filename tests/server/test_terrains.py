@@ -12,14 +12,19 @@ from server.conftest import HOST
 from server.sockets import window
 from server.test_plans import undo
 
+from ashblend.core.brush.ahead import Ahead
+from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.channels.quantise import FULL
 from ashblend.core.formats.heights.read import FORMATS, read_grid
 from ashblend.core.formats.images import write_png
 from ashblend.core.sets.document import ChannelSetDocument
+from ashblend.core.surface.address import ChannelAddress, Protection
 from ashblend.core.surface.shapes import shape_of
 from ashblend.core.surface.undercoat import stale
 from ashblend.server.app import create_app
 from ashblend.server.settings import Settings
+from ashblend.session.strokes import Strokes
+from ashblend.session.surface import OpenSurface
 from ashblend.store.documents import get_row
 from ashblend.store.models import ChannelSet
 
@@ -47,6 +52,27 @@ def stroke(talk, channel_set: str, place: list[float], **brush) -> dict:
     talk.say({"type": "extend", "stroke": "s", "samples": [{"position": place, "normal": [0, 1, 0]}]})
     talk.say({"type": "end", "stroke": "s"})
     return talk.until("saved")
+
+
+def test_where_the_ground_moves_with_the_pen_no_dab_is_reached_before_its_turn(db, sample, monkeypatch):
+    """Elsewhere large dabs are, while those before them are printed."""
+    monkeypatch.setattr("ashblend.core.brush.stroke.LARGE", 1)
+    monkeypatch.setattr("os.cpu_count", lambda: 2)
+    begun = []
+    begin = Ahead.begin
+    monkeypatch.setattr(Ahead, "begin", lambda self, dabs: begun.append(1) or begin(self, dabs))
+    surface = OpenSurface(db, sample.surface)
+    path = [
+        PointerSample(position=(x, float(hills()[32, int(x) + 48]), 0), normal=(0, 1, 0)) for x in (-20, 20)
+    ]
+    for found in list(surface.sets.values()):
+        begun.clear()
+        strokes = Strokes(surface)
+        on = ChannelAddress(channel_set=found.id, channel=0)
+        strokes.begin("me", "s", on, Brush(radius=6, strength=0.5, act="add"), Protection())
+        strokes.extend("me", "s", path)
+        assert strokes.finish("me", "s").label
+        assert bool(begun) == (found.kind.kind == "cells")
 
 
 def test_heights_come_in_and_their_cells_are_painted(client, db, sample):

@@ -98,6 +98,7 @@ class Strokes:
             allow=allowed(surface.shape, surface.sets, found, protect, None),
             shared=shared,
             image=image,
+            steady=not found.kind.steers,
         )
         label = f"{act.verb} {surface.name_of(on)}"
         self._open = _OpenStroke(ident, owner, on, label, stroke, [on.channel, *others], time.monotonic())

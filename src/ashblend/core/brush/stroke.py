@@ -109,7 +109,8 @@ class Stroke:
 
     `finish` or `abandon` must end it. Raises ValueError for an act that is none for the channel's kind of value. allow: how far sites may be changed, 0..1, asked for each dab's
     own; None for all fully. shared: the channels that give way so that all sum to one, or None.
-    image: the stencil's, (rows, columns) in 0..1, when the brush has one.
+    image: the stencil's, (rows, columns) in 0..1, when the brush has one. steady: the surface stays as it is while the stroke
+    goes on; else, as where heights are painted, nothing is reached before it is printed.
     """
 
     def __init__(
@@ -122,6 +123,7 @@ class Stroke:
         allow: Allow | None = None,
         shared: SharedSum | None = None,
         image: F32 | None = None,
+        steady: bool = True,
     ) -> None:
         if (image is None) != (brush.stencil is None):
             raise ValueError("a stencil needs its image, and an image its stencil")
@@ -130,6 +132,7 @@ class Stroke:
             raise ValueError(f"a {channel.kind.name} cannot be painted with {self._brush.act}")
         self.reach = Reach(sites, brush.reach == "skin")
         self._ahead = Ahead(lambda: Reach(sites, brush.reach == "skin"), self._reached)
+        self._steady = steady
         self._large = False
         self._channel = channel
         self._number = number
@@ -195,7 +198,7 @@ class Stroke:
         until = time.monotonic() + seconds
         changed = []
         while self._due:
-            if self._large and len(self._due) > 1:
+            if self._steady and self._large and len(self._due) > 1:
                 self._ahead.begin(self._due)
             changed.append(self._print(self._due.popleft()))
             if time.monotonic() > until:

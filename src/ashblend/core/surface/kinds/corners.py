@@ -22,6 +22,7 @@ class CornerSites(FixedSites):
 
     files: ClassVar[tuple[str, ...]] = ()
     removable: ClassVar[bool] = False
+    steers: ClassVar[bool] = True
 
     kind: Literal["corners"] = "corners"
     rows: Edge

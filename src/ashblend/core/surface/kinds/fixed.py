@@ -19,6 +19,8 @@ class FixedSites(BaseModel):
 
     # Whether the surface is whole without it.
     removable: ClassVar[bool] = True
+    # Whether the surface follows what the set holds.
+    steers: ClassVar[bool] = False
 
     @property
     def files(self) -> tuple[str, ...]:

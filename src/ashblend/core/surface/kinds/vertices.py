@@ -22,6 +22,8 @@ class VertexSites(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     removable: ClassVar[bool] = True
+    # Whether the surface follows what the set holds.
+    steers: ClassVar[bool] = False
 
     kind: Literal["vertices"] = "vertices"
     level: Annotated[int, Field(ge=0, le=15)] = 0
