@@ -6,7 +6,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from browser.window import (
+    answered,
     differs,
+    drag,
     open_surface,
     paint,
     picture,
@@ -221,6 +223,28 @@ def test_a_level_follows_a_stroke_and_is_seen_beside(page, db):
     half = both.shape[1] // 2
     assert np.abs(both[:, :half] - carried[:, :half]).max() > 30
     expect(page.get_by_text("Level 1", exact=True).last).to_be_visible()
+
+
+def test_what_is_under_the_pointer_is_not_asked_for_by_a_triangle_of_another_level(page, db):
+    """A level is chosen while what was under the pen is still to be asked for again: the saved stroke may have changed it."""
+    sample = small_project(db)
+    open_surface(page, sample.surface)
+    prepare(page, "Levels of detail, map")
+    page.get_by_role("button", name="Make:").click()
+    keep_plan(page)
+    refused = []
+    for _ in range(3):
+        # To the far corner, whose triangles have the highest numbers.
+        drag(page, [(-60, 0), (0, 60), (10, 90)])
+        expect(page.get_by_test_id("save-state")).to_have_text("All strokes saved")
+        page.keyboard.press("j")
+        settle(page)
+        page.wait_for_timeout(200)
+        answered(page)
+        refused += page.locator("[data-sonner-toast]").all_inner_texts()
+        page.keyboard.press("j")
+        settle(page)
+    assert refused == []
 
 
 def add_map(page, edge: int) -> None:

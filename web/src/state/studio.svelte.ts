@@ -78,7 +78,7 @@ export class Studio {
   #probeWaiting = false;
   #probeNext: (() => void) | null = null;
   /** Where was asked last, to ask again when something has changed there. */
-  #probed: { triangle: number; barycentric: [number, number, number] } | null = null;
+  #probed: { level: number; triangle: number; barycentric: [number, number, number] } | null = null;
   #asking: ReturnType<typeof setTimeout> | undefined;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
@@ -246,10 +246,13 @@ export class Studio {
   probe(triangle: number, barycentric: [number, number, number]): void {
     if (this.painting.active) return;
     this.#probeNext = null;
-    this.#probed = { triangle, barycentric };
+    this.#probed = { level: this.selection.level, triangle, barycentric };
     this.probing = true;
     if (this.#probeWaiting) {
-      this.#probeNext = () => this.probe(triangle, barycentric);
+      const { level } = this.selection;
+      this.#probeNext = () => {
+        if (level === this.selection.level) this.probe(triangle, barycentric);
+      };
       return;
     }
     const { radius, reach, facing_limit } = this.brush.settings;
@@ -272,7 +275,11 @@ export class Studio {
     this.probing = this.probing || this.coreSample !== null;
     this.#asking = setTimeout(() => {
       this.probing = this.#probeWaiting;
-      if (this.coreSample && this.#probed) this.probe(this.#probed.triangle, this.#probed.barycentric);
+      const probed = this.#probed;
+      if (!this.coreSample || !probed) return;
+      // A triangle of another level is none here.
+      if (probed.level === this.selection.level) this.probe(probed.triangle, probed.barycentric);
+      else this.coreSample = this.#probed = null;
     }, 120);
   }
 

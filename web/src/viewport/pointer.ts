@@ -209,6 +209,8 @@ export class PointerWays {
   refreshRing(): void {
     const { studio, viewport, ring } = this.bench;
     if (!this.#hover || (this.#tool && !this.#tool.ringAt) || studio.preparing.planShown) return;
+    // While another level is on its way, what is seen has triangles that are none of those chosen.
+    if (viewport.scenery.level !== studio.selection.level) return;
     const hit = viewport.hit(this.#hover.x, this.#hover.y);
     const through =
       studio.selection.line?.places ?? (studio.selection.tool === "path" ? studio.selection.path : []);

@@ -31,6 +31,8 @@ export class Scenery {
     surface: SurfaceGeometry,
     readonly sources: (SetSource | null)[],
     ground: TerrainGround | null = null,
+    /** The level of detail whose triangles these are. */
+    readonly level = 0,
   ) {
     this.geometry = surface.geometry;
     this.facts = surface.facts;

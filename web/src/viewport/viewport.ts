@@ -140,7 +140,7 @@ export class Viewport {
 
   /** A scenery for a level of detail, for a planned mesh or for other values of the same mesh. */
   sceneryFor(surface: SurfaceGeometry, level: number, sources = this.#sourcesOn(level)): Scenery {
-    return new Scenery(countedFrom(surface, this.origin), sources, this.ground);
+    return new Scenery(countedFrom(surface, this.origin), sources, this.ground, level);
   }
 
   /** Show and paint on another mesh. */
