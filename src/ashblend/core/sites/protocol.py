@@ -92,23 +92,25 @@ class Sites(Protocol):
         ...
 
 
-def windows(sites: Sites) -> Iterator[Window]:
-    """All sites, tile by tile."""
-    for tile in range(sites.layout.tiles):
-        here = sites.in_tile(tile)
-        if here.size:
-            yield sites.window(here)
-
-
 _NOWHERE = np.empty((0, 3), np.float32)
 
 
-def bare_windows(sites: Sites) -> Iterator[Window]:
-    """All sites, tile by tile, without their places: looking these up takes longer than asking what is told by number."""
+def window_of(sites: Sites, tile: int, bare: bool = False) -> Window | None:
+    """The sites of a tile, None where it has none. bare: without their places: looking these up takes longer than asking what
+    is told by number.
+    """
+    here = sites.in_tile(tile)
+    if not here.size:
+        return None
+    return Window(here, _NOWHERE, _NOWHERE, _NOWHERE[:, 0]) if bare else sites.window(here)
+
+
+def windows(sites: Sites) -> Iterator[Window]:
+    """All sites, tile by tile."""
     for tile in range(sites.layout.tiles):
-        here = sites.in_tile(tile)
-        if here.size:
-            yield Window(here, _NOWHERE, _NOWHERE, _NOWHERE[:, 0])
+        window = window_of(sites, tile)
+        if window is not None:
+            yield window
 
 
 def point_rows(patch: Patch) -> I32:
