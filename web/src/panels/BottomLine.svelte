@@ -8,7 +8,7 @@
 
   const { studio }: { studio: Studio } = $props();
 
-  const sample = $derived(studio.coreSample);
+  const sample = $derived(studio.probing.sample);
 
   const parts = $derived(
     (sample?.layers ?? []).map(({ layer, weight, share }) => {
@@ -64,7 +64,7 @@
 
 <footer
   class="bg-panel border-line col-span-3 flex items-center gap-4 border-t px-4"
-  data-asking={studio.probing}
+  data-asking={studio.probing.asking}
 >
   {#if sample}
     <span class="num whitespace-nowrap">{shownLength(sample.height)} · slope {sample.slope.toFixed(1)}°</span>

@@ -19,7 +19,7 @@
 
   const diagonal = $derived(Math.hypot(...(studio.surface.facts["size"] as number[])));
   const FEW = 8;
-  const under = $derived(studio.coreSample?.sites_under_brush ?? null);
+  const under = $derived(studio.probing.sample?.sites_under_brush ?? null);
   const onMap = $derived(onGrid(studio.selection.set));
   function unwrap(): void {
     studio.preparing.at = "levels";

@@ -29,7 +29,7 @@ export const KEYS: Key[] = [
     name: "I",
     about: "Take the weight under the pointer as the target",
     run: (s) => {
-      const value = s.coreSample?.values[s.selection.set.id]?.[s.selection.activeChannel];
+      const value = s.probing.sample?.values[s.selection.set.id]?.[s.selection.activeChannel];
       if (value !== undefined) s.brush.set("target", Math.round(value * 1000) / 1000);
     },
   },

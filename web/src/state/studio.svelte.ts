@@ -11,6 +11,7 @@ import { onlyChannel } from "./layers";
 import { Live } from "./live.svelte";
 import { Painting } from "./painting.svelte";
 import { Preparing } from "./preparing.svelte";
+import { Probing } from "./probing.svelte";
 import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
 import { LightTold } from "./lightTold.svelte";
@@ -22,7 +23,6 @@ import type {
   BlendView,
   ChannelSetView,
   CompiledBlend,
-  CoreSample,
   DocumentChanged,
   FromWindow,
   HistoryState,
@@ -46,6 +46,7 @@ export class Studio {
   readonly preparing: Preparing;
   readonly around: Around;
   readonly surveys: Surveys;
+  readonly probing = new Probing(this);
 
   name = $state("");
   /** The surface's arrays, on their way since before the documents were there. */
@@ -64,7 +65,6 @@ export class Studio {
 
   history = $state<HistoryState>({ undo: null, redo: null, steps: 0, at: 0, on: null });
   statistics = $state.raw<Statistics | null>(null);
-  coreSample = $state.raw<CoreSample | null>(null);
   /** Strokes and acts sent and not yet acknowledged. */
   unsaved = $state(0);
 
@@ -73,13 +73,6 @@ export class Studio {
   #reshaping = false;
   #stepping = false;
   #later: { type: "undo" | "redo" }[] = [];
-  /** What is under the cursor has been asked for and is not told yet. */
-  probing = $state(false);
-  #probeWaiting = false;
-  #probeNext: (() => void) | null = null;
-  /** Where was asked last, to ask again when something has changed there. */
-  #probed: { level: number; triangle: number; barycentric: [number, number, number] } | null = null;
-  #asking: ReturnType<typeof setTimeout> | undefined;
 
   constructor(surface: SurfaceView, project: ProjectView, geometry: Promise<ArrayBuffer>) {
     this.surface = surface;
@@ -114,7 +107,7 @@ export class Studio {
         this.#later = [];
         this.#stepping = this.#reshaping = false;
         this.painting.lost();
-        this.#probeWaiting = false;
+        this.probing.ended();
       },
     );
   }
@@ -242,47 +235,6 @@ export class Studio {
     this.send({ type: "jump", number });
   }
 
-  /** Ask what is under the cursor; one question at a time, and of those that wait only the newest matters. */
-  probe(triangle: number, barycentric: [number, number, number]): void {
-    if (this.painting.active) return;
-    this.#probeNext = null;
-    this.#probed = { level: this.selection.level, triangle, barycentric };
-    this.probing = true;
-    if (this.#probeWaiting) {
-      const { level } = this.selection;
-      this.#probeNext = () => {
-        if (level === this.selection.level) this.probe(triangle, barycentric);
-      };
-      return;
-    }
-    const { radius, reach, facing_limit } = this.brush.settings;
-    this.#probeWaiting = this.live.send({
-      type: "probe",
-      number: 0,
-      channel_set: this.selection.set.id,
-      level: this.selection.level,
-      triangle,
-      barycentric,
-      radius,
-      reach,
-      facing_limit,
-    });
-  }
-
-  /** What was told of a place may be another thing now. */
-  #askAgain(): void {
-    clearTimeout(this.#asking);
-    this.probing = this.probing || this.coreSample !== null;
-    this.#asking = setTimeout(() => {
-      this.probing = this.#probeWaiting;
-      const probed = this.#probed;
-      if (!this.coreSample || !probed) return;
-      // A triangle of another level is none here.
-      if (probed.level === this.selection.level) this.probe(probed.triangle, probed.barycentric);
-      else this.coreSample = this.#probed = null;
-    }, 120);
-  }
-
   // What the server says
 
   #hear(message: ToWindow): void {
@@ -297,7 +249,7 @@ export class Studio {
         this.history = message.history;
         this.unsaved = this.live.waiting;
         this.painting.ended = null;
-        this.#probeWaiting = false;
+        this.probing.ended();
         this.surveys.forget();
         for (const changed of message.documents) this.#heardOf(changed);
         break;
@@ -309,12 +261,12 @@ export class Studio {
         else this.#stepped();
         if (message.painted_over) this.#tellPaintedOver(message.painted_over);
         this.steps++;
-        this.#askAgain();
+        this.probing.again();
         break;
       case "history":
         this.history = message.history;
         this.steps++;
-        this.#askAgain();
+        this.probing.again();
         break;
       case "reshaped":
         void this.#reshape();
@@ -330,8 +282,7 @@ export class Studio {
         this.surveys.shown();
         break;
       case "refused":
-        this.#probeWaiting = false;
-        this.probing = false;
+        this.probing.ended();
         this.surveys.shown();
         this.surveys.draft.refused();
         this.#stepped();
@@ -341,14 +292,11 @@ export class Studio {
         this.statistics = message;
         break;
       case "core_sample":
-        this.#probeWaiting = false;
-        this.coreSample = message;
-        this.probing = false;
-        this.#probeNext?.();
+        this.probing.told(message);
         break;
       case "document":
         this.#heardOf(message);
-        this.#askAgain();
+        this.probing.again();
         break;
     }
   }
@@ -374,7 +322,7 @@ export class Studio {
     this.live.pause();
     this.#receiver = null;
     this.#early = [];
-    this.#probeNext = null;
+    this.probing.forget();
     this.painting.drop();
     try {
       const ident = this.surface.id;
@@ -390,8 +338,6 @@ export class Studio {
       this.documents.writeSets();
       this.preparing.chooseNewest = false;
       this.preparing.planShown = false;
-      this.coreSample = null;
-      this.#probed = null;
       this.geometry = geometry;
     } catch (error) {
       tellError(error);

@@ -217,7 +217,7 @@ export class PointerWays {
     if (through.length) {
       const picked = through.map((place) => viewport.projection.toPixels(viewport.projection.inScene(place)));
       ring.path([...picked, ...(hit ? [this.#hover] : [])], picked.length);
-      if (hit) studio.probe(hit.triangle, hit.barycentric);
+      if (hit) studio.probing.ask(hit.triangle, hit.barycentric);
       return;
     }
     if (!hit) {
@@ -236,6 +236,6 @@ export class PointerWays {
       viewport.picker,
       viewport.orbit.camera,
     );
-    studio.probe(hit.triangle, hit.barycentric);
+    studio.probing.ask(hit.triangle, hit.barycentric);
   }
 }
