@@ -10,12 +10,17 @@ from limits import HANG
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, TimeoutError, expect
 
-# A small, coarse picture: software rendering takes most of a test's time.
+# A small, coarse picture without a sky: software rendering takes most of a test's time.
 PREPARE = """
 localStorage.setItem('ash.resolution', '0.4');
+localStorage.setItem('ash.light', 'plain');
 window.addEventListener('securitypolicyviolation', (e) =>
   console.error('policy violation', e.violatedDirective, e.blockedURI));
 """
+
+
+# Behind PREPARE: with sky, shadows and all.
+LIT = "localStorage.setItem('ash.light', 'sky');"
 
 
 def new_page(browser: Browser, address: str) -> Page:

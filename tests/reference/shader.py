@@ -18,7 +18,7 @@ SIZE = 32
 TYPES = {1: "float", 2: "vec2", 3: "vec3", 4: "vec4"}
 
 EVALUATE = """
-async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, targets, eightBit }) => {
+async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, targets, eightBit, matrices, threes, volume, depth }) => {
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
   const canvas = document.createElement('canvas');
   const gl = canvas.getContext('webgl2');
@@ -57,6 +57,25 @@ async ({ vertex, fragment, inputs, uniforms, tables, packs, slots, size, count, 
   }
   for (const [name, entries] of Object.entries(tables ?? {})) {
     gl.uniform4fv(gl.getUniformLocation(program, name), entries);
+  }
+  for (const [name, values] of Object.entries(threes ?? {})) {
+    gl.uniform3fv(gl.getUniformLocation(program, name), values);
+  }
+  for (const [name, values] of Object.entries(matrices ?? {})) {
+    gl[values.length === 9 ? 'uniformMatrix3fv' : 'uniformMatrix4fv'](gl.getUniformLocation(program, name), false, values);
+  }
+  // A volume of RGBA, filtered, and a map of depths, not filtered: both in 32 bits.
+  for (const [unit, given, kind] of [[4, volume, gl.TEXTURE_3D], [5, depth, gl.TEXTURE_2D]]) {
+    if (!given) continue;
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(kind, gl.createTexture());
+    const data = new Float32Array(bytes(given.data).buffer);
+    const filter = kind === gl.TEXTURE_3D ? gl.LINEAR : gl.NEAREST;
+    if (kind === gl.TEXTURE_3D) gl.texImage3D(kind, 0, gl.RGBA32F, ...given.size, 0, gl.RGBA, gl.FLOAT, data);
+    else gl.texImage2D(kind, 0, gl.R32F, ...given.size, 0, gl.RED, gl.FLOAT, data);
+    for (const end of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(kind, end, filter);
+    for (const way of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T, gl.TEXTURE_WRAP_R]) gl.texParameteri(kind, way, gl.CLAMP_TO_EDGE);
+    gl.uniform1i(gl.getUniformLocation(program, given.name), unit);
   }
   for (const { name, width, data } of inputs) {
     const place = gl.getAttribLocation(program, 'a_' + name);
@@ -127,6 +146,33 @@ def shaders(outputs: Mapping[str, Node]) -> tuple[str, str]:
     fragment += ["void main() {", "  Site site;", *copies, "  Blended b = blended(site);"]
     fragment += [f"  o_{name} = b.{name};" for name in outputs] + ["}"]
     return "\n".join(vertex) + "\n", "\n".join(fragment) + "\n"
+
+
+def stages(inputs: Mapping[str, int], text: str) -> tuple[str, str]:
+    """A vertex stage that hands inputs (by name: width) on, and the head of a fragment stage around a text, with one target `o`."""
+    vertex = (
+        "#version 300 es\nprecision highp float;\nuniform float count;\n"
+        + "".join(f"in {TYPES[w]} a_{n}; flat out {TYPES[w]} v_{n};\n" for n, w in inputs.items())
+        + "void main() {\n"
+        + "".join(f"  v_{n} = a_{n};\n" for n in inputs)
+        + "  gl_Position = vec4((float(gl_VertexID) + 0.5) / count * 2.0 - 1.0, 0.0, 0.0, 1.0);\n"
+        + "  gl_PointSize = 1.0;\n}\n"
+    )
+    fragment = (
+        "#version 300 es\nprecision highp float;\nprecision highp int;\n"
+        + "".join(f"flat in {TYPES[w]} v_{n};\n" for n, w in inputs.items())
+        + text
+        + "\nlayout(location = 0) out vec4 o;\n"
+    )
+    return vertex, fragment
+
+
+def as_texture(name: str, values: Any) -> dict[str, Any]:
+    """A volume (depth, height, width, 4) or a map of depths (height, width), for `run`."""
+    size = (
+        [values.shape[2], values.shape[1], values.shape[0]] if values.ndim == 4 else list(values.shape[::-1])
+    )
+    return {"name": name, "size": size, "data": base64.b64encode(values.astype("<f4").tobytes()).decode()}
 
 
 def run(page: Page, vertex: str, fragment: str, inputs: Mapping[str, Any], targets: int, **more: Any) -> Any:

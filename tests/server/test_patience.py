@@ -175,7 +175,8 @@ def test_a_window_whose_message_takes_long_is_not_taken_for_gone(database, db, m
     monkeypatch.setattr(channels, "fill", slow)
     sample = small_project(db)
     on = {"channel_set": str(sample.channel_set), "channel": 0}
-    with served(database, ws_ping_interval=0.3, ws_ping_timeout=0.3) as port:
+    # A third of what the message takes, and more than a busy machine needs to answer a ping.
+    with served(database, ws_ping_interval=0.3, ws_ping_timeout=1.2) as port:
         url = f"ws://127.0.0.1:{port}/api/surfaces/{sample.surface}/live"
         # Pages do not ping by themselves.
         with connect(url, max_size=None, ping_interval=None) as window:
@@ -192,7 +193,7 @@ def test_a_window_whose_message_takes_long_is_not_taken_for_gone(database, db, m
             window.send(json.dumps({"type": "fill", "on": on, "fill": {"kind": "even"}}))
             for _ in range(3):
                 window.send(json.dumps({"type": "undo"}))
-                time.sleep(1)
+                time.sleep(1.2)
             go_on.set()
             assert [answer() for _ in range(4)] == ["saved", "saved", "refused", "refused"]
             time.sleep(1)

@@ -39,6 +39,7 @@ from ashblend.server.routes import (
     imports,
     ingredients,
     kept_recipes,
+    lights,
     materials,
     plans,
     projects,
@@ -179,6 +180,7 @@ def create_app(settings: Settings) -> FastAPI:
         export,
         bin,
         surroundings,
+        lights,
     ):
         app.include_router(part.router)
     app.include_router(socket.router)

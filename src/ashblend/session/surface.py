@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from uuid import UUID
 
-from ashblend.core.arrays import U32
+from ashblend.core.arrays import F64, U32
 from ashblend.core.channels.channel import Channel
 from ashblend.core.channels.delta import Following
 from ashblend.core.sets.document import ChannelSetDocument
@@ -18,6 +18,7 @@ from ashblend.core.surface.at_places import Decoded
 from ashblend.core.surface.blend_state import BlendState
 from ashblend.core.surface.kinds.registry import SITE_KIND
 from ashblend.core.surface.levels import carry_changed, carry_down
+from ashblend.core.surface.mean_colour import mean_colour
 from ashblend.core.surface.open_set import OpenSet, open_sets
 from ashblend.core.surface.refusal import Refusal
 from ashblend.core.surface.shape import Shape
@@ -85,6 +86,7 @@ class OpenSurface:
             found.kind.steer(self.shape, found.sites, found.channels)
         self.ledger = Ledger(sessions, ident)
         self._shading = Shading(sessions, ident)
+        self._mean_colour: tuple[tuple[int, int], F64] | None = None
         self._carry_all_down()
 
     # What somebody who comes to it needs
@@ -389,6 +391,13 @@ class OpenSurface:
     def blend(self) -> BlendState:
         """The newest blend, compiled, with what the picture shows of its materials."""
         return self._shading.blend()
+
+    def mean_colour(self) -> F64:
+        """(3,) what the surface throws back of light, on the whole; of the blend and the mesh as they were asked for first."""
+        if self._mean_colour is None or self._mean_colour[0] != (self.shape.number, self.blend().revision):
+            found = mean_colour(self.blend(), self.shape, self.sets)
+            self._mean_colour = ((self.shape.number, self.blend().revision), found)
+        return self._mean_colour[1]
 
 
 def facts_of(shape: Shape) -> dict[str, object]:

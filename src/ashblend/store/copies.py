@@ -19,14 +19,17 @@ from ashblend.store.deltas import pack_deltas, unpack_deltas
 from ashblend.store.models import (
     Base,
     Blend,
+    Bookmark,
     ChannelSet,
     ChannelTile,
     JournalEntry,
+    KeptLight,
     KeptMeasure,
     KeptRecipe,
     LastView,
     Material,
     MeshLevel,
+    Sight,
     Project,
     Snapshot,
     State,
@@ -129,9 +132,11 @@ def _copy_surface(session: Session, old: UUID, ids: Ids) -> None:
     around = session.get(Surroundings, old)
     if around is not None:
         _copy_rows(session, Surroundings, [_values(around, id=new, document=_renamed(around.document, ids))])
-    for table in (MeshLevel, StepPicture, LastView, KeptMeasure):
+    for table in (MeshLevel, StepPicture, LastView, KeptMeasure, Sight):
         rows = session.scalars(select(table).where(table.surface_id == old)).all()
         _copy_rows(session, table, (_values(row, surface_id=new) for row in rows))
+    marks = session.scalars(select(Bookmark).where(Bookmark.surface_id == old)).all()
+    _copy_rows(session, Bookmark, (_values(m, id=uuid4(), surface_id=new) for m in marks))
     snapshots = session.scalars(select(Snapshot).where(Snapshot.surface_id == old)).all()
     _copy_rows(
         session,
@@ -163,6 +168,7 @@ def _owned(session: Session, project: UUID) -> Mapping[type[Base], list[Any]]:
         Material: list(session.scalars(select(Material).where(Material.project_id == project))),
         Stencil: list(session.scalars(select(Stencil).where(Stencil.project_id == project))),
         KeptRecipe: list(session.scalars(select(KeptRecipe).where(KeptRecipe.project_id == project))),
+        KeptLight: list(session.scalars(select(KeptLight).where(KeptLight.project_id == project))),
         # Those that stand for themselves come before their variants.
         Blend: list(
             session.scalars(

@@ -243,6 +243,39 @@ class KeptRecipe(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class KeptLight(Base):
+    """A light that the project keeps by name."""
+
+    __tablename__ = "kept_light"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    project_id: Mapped[UUID] = _owner("project")
+    name: Mapped[str] = mapped_column(String(60))
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Bookmark(Base):
+    """A place that a surface is looked at from, by name."""
+
+    __tablename__ = "bookmark"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    surface_id: Mapped[UUID] = _owner("surface")
+    name: Mapped[str] = mapped_column(String(60))
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class Sight(Base):
+    """How a surface is looked at, as it was last."""
+
+    __tablename__ = "sight"
+
+    surface_id: Mapped[UUID] = mapped_column(ForeignKey("surface.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[dict[str, Any]]
+
+
 class Surroundings(Base):
     """What stands around a surface. id: the surface's."""
 

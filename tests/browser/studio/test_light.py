@@ -43,9 +43,9 @@ def test_where_the_key_light_comes_from_is_told_as_measures_tell_it(page, db):
     open_surface(page, sample.surface)
     told = page.get_by_test_id("light")
     expect(told).to_have_count(0)
-    # It begins at (−0.45, 0.72, 0.52), which is 221° clockwise from −Z; pushed up as far as it goes.
+    # Degrees clockwise from −Z; pushed up as far as it goes.
     move_light(page, 0, -300)
-    expect(told).to_have_text("Key light from 221°, 86° up")
+    expect(told).to_have_text("Key light from 221°, 90° up")
     expect(told).to_have_count(0)
 
 

@@ -82,6 +82,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bookmarks/{ident}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Bookmark */
+        delete: operations["delete_bookmark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channel-sets/{ident}": {
         parameters: {
             query?: never;
@@ -236,6 +253,23 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lights/{ident}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Light */
+        delete: operations["delete_light"];
         options?: never;
         head?: never;
         patch?: never;
@@ -458,6 +492,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Lights
+         * @description Oldest first.
+         */
+        get: operations["list_lights"];
+        put?: never;
+        /** Keep Light */
+        post: operations["keep_light"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/materials": {
         parameters: {
             query?: never;
@@ -600,6 +655,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/skies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Skies */
+        get: operations["list_skies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stencils/{ident}/image": {
         parameters: {
             query?: never;
@@ -717,6 +789,27 @@ export interface paths {
         get: operations["get_surface_blend"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/bookmarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Bookmarks
+         * @description Places that the surface is looked at from; oldest first.
+         */
+        get: operations["list_bookmarks"];
+        put?: never;
+        /** Mark Place */
+        post: operations["mark_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -859,6 +952,26 @@ export interface paths {
         get: operations["get_faces"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/falling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Light Up
+         * @description What a light gives to a surface: key light, scattered light, the sky, each metered; the light stands in the north.
+         */
+        post: operations["light_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1218,6 +1331,27 @@ export interface paths {
          * @description Take a set away with its paint; undo brings both back.
          */
         delete: operations["remove_set"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{ident}/sight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sight
+         * @description How the surface was looked at last.
+         */
+        get: operations["get_sight"];
+        /** Put Sight */
+        put: operations["put_sight"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1755,6 +1889,17 @@ export interface components {
             file: string;
             /** Name */
             name: string;
+        };
+        /** BookmarkView */
+        BookmarkView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            stand: components["schemas"]["Stand"];
         };
         /**
          * BorderFill
@@ -3602,6 +3747,17 @@ export interface components {
              */
             note: string;
         };
+        /** KeptLightView */
+        KeptLightView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            light: components["schemas"]["Light"];
+            /** Name */
+            name: string;
+        };
         /** KeptRecipeView */
         KeptRecipeView: {
             /**
@@ -3761,6 +3917,85 @@ export interface components {
              * @enum {string}
              */
             kind: "lift";
+        };
+        /**
+         * Light
+         * @description azimuth, tilt: where the key light stands, in degrees; tilt from below the horizon to the zenith.
+         *
+         *     haze: how much dust there is in the air, 1 on a clear day. angle: degrees that the key light measures across; the larger, the
+         *     softer its shadows. strength: stops more of the key light than the sky has by itself. warmth: of the key light, −1 blue to
+         *     1 red. follows: azimuth counts from where the eye looks, so that the light goes with it. shadows: whether it throws any.
+         *     exposure: stops more than metered. white: how much of the light's own colour is taken for white. view: degrees
+         *     of the field of view, from top to bottom.
+         */
+        Light: {
+            /**
+             * Angle
+             * @default 1
+             */
+            angle: number;
+            /**
+             * Azimuth
+             * @default 221
+             */
+            azimuth: number;
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Follows
+             * @default false
+             */
+            follows: boolean;
+            /**
+             * Haze
+             * @default 1.5
+             */
+            haze: number;
+            /**
+             * Shadows
+             * @default true
+             */
+            shadows: boolean;
+            /**
+             * Sky
+             * @default clear
+             * @enum {string}
+             */
+            sky: "clear" | "low sun" | "overcast" | "lamp";
+            /**
+             * Strength
+             * @default 0
+             */
+            strength: number;
+            /**
+             * Tilt
+             * @default 40
+             */
+            tilt: number;
+            /**
+             * Tone
+             * @default neutral
+             * @enum {string}
+             */
+            tone: "neutral" | "plain";
+            /**
+             * View
+             * @default 38
+             */
+            view: number;
+            /**
+             * Warmth
+             * @default 0
+             */
+            warmth: number;
+            /**
+             * White
+             * @default 0.6
+             */
+            white: number;
         };
         /**
          * Limit
@@ -4138,6 +4373,18 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /** NewBookmark */
+        NewBookmark: {
+            /** Name */
+            name: string;
+            stand: components["schemas"]["Stand"];
+        };
+        /** NewLight */
+        NewLight: {
+            light: components["schemas"]["Light"];
+            /** Name */
+            name: string;
         };
         /** NewName */
         NewName: {
@@ -5457,6 +5704,47 @@ export interface components {
              */
             spread: number;
         };
+        /**
+         * Sight
+         * @description stand: none before anybody looked.
+         */
+        Sight: {
+            /**
+             * @default {
+             *       "angle": 1,
+             *       "azimuth": 221,
+             *       "exposure": 0,
+             *       "follows": false,
+             *       "haze": 1.5,
+             *       "shadows": true,
+             *       "sky": "clear",
+             *       "strength": 0,
+             *       "tilt": 40,
+             *       "tone": "neutral",
+             *       "view": 38,
+             *       "warmth": 0,
+             *       "white": 0.6
+             *     }
+             */
+            light: components["schemas"]["Light"];
+            stand?: components["schemas"]["Stand"] | null;
+        };
+        /**
+         * SkyView
+         * @description first: what a light has first, when this sky is chosen.
+         */
+        SkyView: {
+            /** About */
+            about: string;
+            /** First */
+            first: {
+                [key: string]: number;
+            };
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+        };
         /** SlopeSource */
         SlopeSource: {
             /**
@@ -5567,6 +5855,31 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Stand
+         * @description Where the eye is: what it looks at, in metres of the world, how far away it is, and its turn and tilt in radians.
+         *
+         *     straight: without perspective.
+         */
+        Stand: {
+            /** Distance */
+            distance: number;
+            /**
+             * Straight
+             * @default false
+             */
+            straight: boolean;
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Tilt */
+            tilt: number;
+            /** Turn */
+            turn: number;
         };
         /**
          * StartEmpty
@@ -6632,6 +6945,62 @@ export interface operations {
             };
         };
     };
+    delete_bookmark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     write_channel_set: {
         parameters: {
             query?: never;
@@ -7066,6 +7435,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Ingredients"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    delete_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -7916,6 +8341,126 @@ export interface operations {
             };
         };
     };
+    list_lights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLightView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    keep_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLight"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLightView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     upload_material: {
         parameters: {
             query?: never;
@@ -8514,6 +9059,62 @@ export interface operations {
             };
         };
     };
+    list_skies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_stencil_image: {
         parameters: {
             query?: never;
@@ -9044,6 +9645,126 @@ export interface operations {
             };
         };
     };
+    list_bookmarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookmarkView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    mark_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBookmark"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookmarkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     get_border: {
         parameters: {
             query: {
@@ -9416,6 +10137,66 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    light_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Light"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -10564,6 +11345,124 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Kept"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_sight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sight"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    put_sight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sight"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -70,8 +70,8 @@
     <Legend kind="program" range={[program.low, program.high]} unit={program.unit} band={program.band} />
   {/if}
   {@render scale(shown)}
-  {#if studio.lightTold.bearing}
-    {@const { azimuth, tilt } = studio.lightTold.bearing}
+  {#if studio.lighting.told && studio.lighting.light}
+    {@const { azimuth, tilt } = studio.lighting.light}
     <span class="bg-ash/85 num rounded-md px-2.5 py-1.5 whitespace-nowrap" role="status" data-testid="light">
       Key light from {Math.round(azimuth)}°, {Math.round(tilt)}° up
     </span>

@@ -14,6 +14,8 @@
   import CompareBar from "./CompareBar.svelte";
   import LensLabels from "./LensLabels.svelte";
   import LensStrip from "./LensStrip.svelte";
+  import LightCard from "./LightCard.svelte";
+  import LightDome from "./LightDome.svelte";
   import WipeDivider from "./WipeDivider.svelte";
 
   interface Props {
@@ -61,6 +63,7 @@
     picture.pickable &&
     picture.sharp &&
     picture.fetching === 0 &&
+    !picture.sceneries?.closing &&
     !picture.programs.loading &&
     studio.live.connection === "ready"}
 >
@@ -73,6 +76,11 @@
   ></canvas>
 
   <LensLabels {studio} {shown} program={picture.programs.shown} />
+
+  <div class="absolute top-3 right-3 flex flex-col items-end gap-1">
+    <LightDome {studio} />
+    <LightCard {studio} />
+  </div>
 
   {#if studio.selection.compare}
     {@const at = studio.selection.compare.sideBySide ? 0.5 : studio.selection.compare.at}
@@ -96,7 +104,7 @@
       </div>
     </div>
   {:else if !picture.viewport || !picture.pickable || picture.fetching}
-    <p class="bg-ash/85 absolute top-3 right-3 rounded-md px-2.5 py-1 text-sm">
+    <p class="bg-ash/85 absolute top-3 right-20 rounded-md px-2.5 py-1 text-sm">
       {picture.viewport && !picture.fetching ? "Preparing the brush …" : "Loading the surface …"}
     </p>
   {/if}

@@ -1,12 +1,16 @@
 /** What the state asks of the picture; the viewport answers while there is one. */
 
-import type { Recipe } from "./types";
+import type { Recipe, Stand } from "./types";
 
 export interface Eye {
   /** Rows of the view matrix, for stencils projected from the eye. */
   rows(): number[];
   /** The place of the surface in the middle of the picture, in metres. */
   middle(): [number, number, number] | null;
+  /** Where it is seen from; null where it is not seen. */
+  stand(): Stand | null;
+  /** Look from a place. */
+  look(from: Stand): void;
   /** Where the key light shines from, of length one. */
   keyLight(): [number, number, number];
   /** Go near to a neighbour. */
@@ -19,6 +23,8 @@ export interface Eye {
 export const CLOSED: Eye = {
   rows: () => [],
   middle: () => null,
+  stand: () => null,
+  look: () => {},
   keyLight: () => [0, 1, 0],
   visit: () => {},
   pictureOf: () => Promise.resolve(null),

@@ -81,6 +81,7 @@ export const KEYS: Key[] = [
       s.selection.level = (s.selection.level + 1) % (s.levels.length + 1);
     },
   },
+  { name: "Q", about: "Next kept light", run: (s) => s.lighting.next() },
   { name: ".", about: "Larger radius", run: (s) => s.brush.scaleRadius(1.12) },
   { name: ",", about: "Smaller radius", run: (s) => s.brush.scaleRadius(1 / 1.12) },
   { name: "Shift+.", about: "More strength", run: (s) => s.brush.addStrength(0.05) },

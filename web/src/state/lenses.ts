@@ -4,6 +4,7 @@ import type { Studio } from "./studio.svelte";
 
 export type Lens =
   | "blend"
+  | "clay"
   | "channel"
   | "set"
   | "mask"
@@ -43,6 +44,7 @@ export const LENSES: LensChoice[] = [
 
 /** Lenses that are asked for less often. */
 export const MORE_LENSES: LensChoice[] = [
+  { value: "clay", name: "Clay", key: "Shift+B", about: "Shape and light alone" },
   { value: "set", name: "Set", key: "S", about: "R, G and B of the set as colours" },
   {
     value: "weight",

@@ -14,7 +14,7 @@ import { Preparing } from "./preparing.svelte";
 import { Probing } from "./probing.svelte";
 import { Selection } from "./selection.svelte";
 import { answer, bytes, server } from "./server";
-import { LightTold } from "./lightTold.svelte";
+import { Lighting } from "./lighting.svelte";
 import { Around } from "./surroundings.svelte";
 import { Surveys } from "./surveys.svelte";
 import { tell, tellError } from "./told";
@@ -27,6 +27,7 @@ import type {
   FromWindow,
   HistoryState,
   ProjectView,
+  Stand,
   Statistics,
   SurfaceView,
   ToWindow,
@@ -59,7 +60,9 @@ export class Studio {
   pictures = $state(0);
   /** Whoever looks at the surface. */
   eye = $state.raw<Eye>(CLOSED);
-  readonly lightTold = new LightTold();
+  readonly lighting: Lighting;
+  /** Where the surface was looked at from last; none before anybody looked. */
+  stand = $state.raw<Stand | null>(null);
   /** Degrees that a compass is turned by, so that what points up on it points away from who looks. */
   turned = $state(0);
 
@@ -83,6 +86,7 @@ export class Studio {
     this.painting = new Painting(this);
     this.preparing = new Preparing(this);
     this.around = new Around(surface.id);
+    this.lighting = new Lighting(this);
     this.surveys = new Surveys(this);
     this.documents = new Documents(this, project);
     const top = this.documents.blend.layers.at(-1);

@@ -14,6 +14,8 @@ export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, mas
       const found = viewport.hit(pane.clientWidth / 2, pane.clientHeight / 2);
       return found && viewport.projection.inWorld(found.position);
     },
+    stand: () => viewport.stand,
+    look: (from) => viewport.look(from),
     keyLight: () => viewport.keyLight,
     visit: (number) => {
       studio.selection.lens = "blend";

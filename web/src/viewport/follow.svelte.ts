@@ -105,6 +105,19 @@ export function follow(picture: Picture, shown: () => Lens, moves: () => boolean
     picture.viewport?.setHidden(groups, studio.selection.hidden);
   });
 
+  $effect(() => {
+    const { light, falling } = studio.lighting;
+    if (light) picture.viewport?.setLight(light, falling);
+  });
+
+  // Once, where it was looked at from last.
+  $effect(() => {
+    const [target, stand] = [picture.viewport, studio.stand];
+    if (!target || !stand) return;
+    studio.stand = null;
+    untrack(() => target.look(stand));
+  });
+
   // Steps without a picture are drawn when the list is looked at and nothing goes on.
   $effect(() => {
     if (studio.selection.side === "history" && picture.settled && picture.viewport)

@@ -2,12 +2,7 @@
 
 import { BufferAttribute, BufferGeometry, Vector3 } from "three";
 
-interface Entry {
-  name: string;
-  width: number;
-  count: number;
-  offset: number;
-}
+import { parseArrays } from "../state/arrays";
 
 /** facts: what uniforms are made from; positions are counted from the origin among them. */
 export interface SurfaceGeometry {
@@ -30,7 +25,6 @@ export interface TerrainHead {
 }
 
 interface Head {
-  arrays: Entry[];
   facts: Record<string, number>;
   terrain?: TerrainHead;
 }
@@ -38,14 +32,12 @@ interface Head {
 export const originOf = (facts: Record<string, number>) =>
   new Vector3(facts["origin_x"], facts["origin_y"], facts["origin_z"]);
 
-/** Our own way to send arrays: a JSON head behind its length, then the arrays. */
 export function parseGeometry(data: ArrayBuffer): SurfaceGeometry {
-  const length = new DataView(data).getUint32(0, true);
-  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Head;
+  const { head, at: begins } = parseArrays<Head>(data);
   const geometry = new BufferGeometry();
   let extras = new Uint32Array(0);
-  for (const entry of head.arrays) {
-    const at = 4 + length + entry.offset;
+  for (const [number, entry] of head.arrays.entries()) {
+    const at = begins(number);
     const size = entry.width * entry.count;
     if (entry.name === "triangles") {
       geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, size), 1));

@@ -1,11 +1,13 @@
 /** Shader materials for the lenses. The blend's comes from the server; the others only show. */
 
-import { Color, DoubleSide, GLSL3, RawShaderMaterial, Vector2, Vector3, Vector4, type IUniform } from "three";
+import { Color, DoubleSide, GLSL3, RawShaderMaterial, Vector2, Vector4, type IUniform } from "three";
 
 import type { CompiledBlend } from "../state/types";
+import { CLAY, type Illumination, type Own } from "./light/illumination";
 import {
   BY_EYE,
   CIVIDIS_GLSL,
+  DULL,
   HEAD,
   SHADING,
   typeOf,
@@ -17,14 +19,10 @@ import { terrainFragment, terrainVertexShader } from "./terrain/shaders";
 import type { TerrainGround } from "./terrain/ground";
 import type { SetSource, TexelGrid, TexelValues } from "./values";
 
-export interface Shared {
-  eye: IUniform<Vector3>;
-  light: IUniform<Vector3>;
-}
-
-/** What every program of a picture shares: the eye and the light, and the terrain that is drawn, if it is one. */
+/** What every program of a picture shares: eye and light in its own metres and for all, and the terrain that is drawn, if it is one. */
 export interface Over {
-  shared: Shared;
+  own: Own;
+  light: Illumination;
   ground: TerrainGround | null;
 }
 
@@ -33,6 +31,9 @@ const PLACE: VertexInput[] = [
   { name: "normal", type: "vec3" },
 ];
 
+/** How much of the sky the shape around hides; 0 where nobody has told. */
+const CLOSED: VertexInput = { name: "closed", type: "float" };
+
 function material(
   over: Over,
   inputs: VertexInput[],
@@ -40,8 +41,8 @@ function material(
   uniforms: Record<string, IUniform>,
   moving?: { declare: string; fill: string },
 ): RawShaderMaterial {
-  const { ground, shared } = over;
-  const all = { ...shared, ...uniforms };
+  const { ground, own, light } = over;
+  const all = { ...own, ...light.all, ...uniforms };
   if (ground) {
     return new RawShaderMaterial({
       glslVersion: GLSL3,
@@ -161,7 +162,7 @@ function moving(compiled: CompiledBlend, readers: SetReader[]): Moving | undefin
 /** The compiled blend inside the shading. readers: of each channel set that it reads, in its order. */
 export function blendMaterial(compiled: CompiledBlend, readers: SetReader[], over: Over): RawShaderMaterial {
   const { inputs, declare, lines, uniforms } = filling(compiled.inputs, readers, "v_");
-  for (const { name, type } of PLACE) inputs.set(name, type);
+  for (const { name, type } of [...PLACE, CLOSED]) inputs.set(name, type);
   const moves = moving(compiled, readers);
   for (const [name, type] of moves?.inputs ?? []) inputs.set(name, type);
   Object.assign(uniforms, moves?.uniforms);
@@ -176,7 +177,7 @@ ${lines.join("\n")}
 ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   Blended b = blended(site);
   Matter m = Matter(b.albedo, normalize(b.normal), b.roughness, b.occlusion, b.metallic, b.emission);
-  colour = vec4(encoded(tone_mapped(lit(m, OUTDOORS, normalize(eye - v_position), light))), 1.0);
+  colour = vec4(in_the_light(m, v_position, v_closed), 1.0);
 }
 `;
   for (const { name } of [...compiled.uniforms, ...compiled.tables]) uniforms[name] = { value: 0 };
@@ -187,6 +188,40 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
   return material(over, wanted, fragment, { ...packs, ...uniforms }, moves);
+}
+
+/** What the surface hides of the light: only where it lies counts. */
+export function hidingMaterial(
+  blend: { compiled: CompiledBlend; readers: SetReader[] } | null,
+  over: Over,
+): RawShaderMaterial {
+  const moves = blend ? moving(blend.compiled, blend.readers) : undefined;
+  const inputs = new Map<string, string>(moves?.inputs);
+  if (moves) for (const { name, type } of PLACE) inputs.set(name, type);
+  else inputs.set("position", "vec3");
+  const uniforms: Record<string, IUniform> = { ...moves?.uniforms };
+  if (blend && moves)
+    for (const { name } of [...blend.compiled.uniforms, ...blend.compiled.tables])
+      uniforms[name] = { value: 0 };
+  const wanted = [...inputs].map(([name, type]) => ({ name, type }));
+  return material(over, wanted, "out vec4 colour;\nvoid main() { colour = vec4(1.0); }\n", uniforms, moves);
+}
+
+/** Shape and light alone. */
+export function clayMaterial(over: Over): RawShaderMaterial {
+  return material(
+    over,
+    [...PLACE, CLOSED],
+    `
+${DULL}
+uniform vec3 clay;
+void main() {
+  vec3 n = normalize(gl_FrontFacing ? v_normal : -v_normal);
+  colour = vec4(dull_in_the_light(clay, n, v_position, v_closed), 1.0);
+}
+`,
+    { clay: { value: CLAY } },
+  );
 }
 
 /** One number of the blend or of a recipe at every place, 0..1, on an even scale. */

@@ -3,24 +3,21 @@
 import { Matrix4, Mesh, Sphere, Vector3, type Material, type RawShaderMaterial, type Scene } from "three";
 
 import type { MaterialView, Neighbour } from "../state/types";
-import type { Shared } from "./materials";
+import type { Illumination, Own } from "./light/illumination";
 import type { Link } from "./programs";
 import { Stock, type Piece } from "./stock";
 
 /** One place where a piece stands. Eye and light are told in the piece's own metres, anew for each of its places. */
 class Standing {
   readonly #mesh: Mesh;
-  readonly #back = new Matrix4();
-  readonly #eye = new Vector3();
-  readonly #light = new Vector3();
+  #tell: (to: Own, own: Matrix4) => void = () => {};
 
   constructor(readonly piece: Piece) {
     this.#mesh = new Mesh(piece.scenery.mesh.geometry);
     this.#mesh.frustumCulled = false;
     this.#mesh.matrixAutoUpdate = false;
     this.#mesh.onBeforeRender = (_renderer, _scene, _camera, _geometry, material: Material) => {
-      piece.shared.eye.value.copy(this.#eye);
-      piece.shared.light.value.copy(this.#light);
+      this.#tell(piece.own, this.#mesh.matrix);
       // The same material may just have drawn another place of the piece.
       (material as RawShaderMaterial).uniformsNeedUpdate = true;
     };
@@ -35,7 +32,6 @@ class Standing {
       .multiply(new Matrix4().makeRotationY((turn * Math.PI) / 180))
       .multiply(own);
     this.#mesh.matrixWorldNeedsUpdate = true;
-    this.#back.copy(this.#mesh.matrix).invert();
   }
 
   /** What it lies in, in the scene. */
@@ -43,12 +39,11 @@ class Standing {
     return this.piece.bounds.clone().applyMatrix4(this.#mesh.matrix);
   }
 
-  /** Join a scene, if there is anything to be drawn with. */
-  join(scene: Scene, { eye, light }: Shared): void {
-    const material = this.piece.material();
+  /** Join a scene, if there is anything to be drawn with. tell: eye and light, as it has them. hiding: only what it hides. */
+  join(scene: Scene, tell: (to: Own, own: Matrix4) => void, hiding: boolean): void {
+    const material = hiding ? this.piece.hiding : this.piece.material();
     if (!material) return;
-    this.#eye.copy(eye.value).applyMatrix4(this.#back);
-    this.#light.copy(light.value).transformDirection(this.#back);
+    this.#tell = tell;
     this.#mesh.material = material;
     scene.add(this.#mesh);
   }
@@ -68,8 +63,9 @@ export class Neighbours {
     private readonly origin: Vector3,
     private readonly onChange: () => void,
     link: Link,
+    light: Illumination,
   ) {
-    this.#stock = new Stock(onChange, link);
+    this.#stock = new Stock(onChange, link, light);
   }
 
   sharpen(anisotropy: number): void {
@@ -110,9 +106,9 @@ export class Neighbours {
     return this.#standing.map((standing) => standing.bounds);
   }
 
-  /** Draw with what stands here in the scene. */
-  amid(scene: Scene, shared: Shared, draw: () => void): void {
-    for (const standing of this.#standing) standing.join(scene, shared);
+  /** Draw with what stands here in the scene. hiding: only what it hides of the light. */
+  amid(scene: Scene, tell: (to: Own, own: Matrix4) => void, hiding: boolean, draw: () => void): void {
+    for (const standing of this.#standing) standing.join(scene, tell, hiding);
     draw();
     for (const standing of this.#standing) standing.leave(scene);
   }

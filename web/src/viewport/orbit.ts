@@ -2,7 +2,12 @@
 
 import { Box3, MathUtils, PerspectiveCamera, Sphere, Vector3 } from "three";
 
+import type { Stand } from "../state/types";
+
 const LIMIT = Math.PI / 2 - 0.01;
+
+/** How far the ground is seen, in radii of what stands on it. */
+const GROUND = 15;
 
 /** Directions to look from, in radians. */
 export const FIRST = { turn: 0.62, tilt: 0.42 };
@@ -18,6 +23,8 @@ export class Orbit {
   #turn = FIRST.turn;
   #tilt = FIRST.tilt;
   #bounds = new Sphere(new Vector3(), 1);
+  /** The ground that it stands on is seen, too. */
+  onGround = false;
   /** What stands around it. */
   #around: Sphere[] = [];
 
@@ -76,6 +83,33 @@ export class Orbit {
     this.#place();
   }
 
+  /** Where it is looked at from, in the scene's metres. */
+  get stand(): Stand {
+    return {
+      target: this.#target.toArray(),
+      distance: this.#distance,
+      turn: this.#turn,
+      tilt: this.#tilt,
+      straight: false,
+    };
+  }
+
+  set stand({ target, distance, turn, tilt }: Stand) {
+    this.#target.fromArray(target);
+    [this.#distance, this.#turn, this.#tilt] = [distance, turn, MathUtils.clamp(tilt, -LIMIT, LIMIT)];
+    this.#place();
+  }
+
+  /** The field of view from top to bottom, in degrees. */
+  opens(degrees: number): void {
+    if (degrees === this.camera.fov) return;
+    // What is looked at stays as large.
+    const tall = (view: number) => Math.tan(MathUtils.degToRad(view / 2));
+    this.#distance *= tall(this.camera.fov) / tall(degrees);
+    this.camera.fov = degrees;
+    this.#place();
+  }
+
   /** Degrees that it is turned from looking at the far edge of the first view. */
   get turned(): number {
     return MathUtils.radToDeg(this.#turn);
@@ -117,7 +151,7 @@ export class Orbit {
     const all = this.#bounds.clone();
     for (const sphere of this.#around) all.union(sphere);
     const reach = this.camera.position.distanceTo(all.center);
-    this.camera.far = reach + all.radius * 1.5;
+    this.camera.far = reach + all.radius * (this.onGround ? GROUND : 1.5);
     this.camera.near = Math.max(this.camera.far / 20_000, (reach - all.radius) * 0.5, 1e-4);
     this.camera.updateProjectionMatrix();
     this.camera.updateMatrixWorld();

@@ -35,8 +35,10 @@ export interface Easel {
   readonly pixels: number;
   /** Whether edges may be smoothed and textures sharpened at all. */
   readonly mayBeFine: boolean;
-  /** Begin a picture at a share of the full size; how many rows it has. */
-  begin(scale: number, fine: boolean): number;
+  /** Draw what pictures are made with, if there is a need to; whether there was. */
+  prepare(moving: boolean): boolean;
+  /** Begin a picture at a share of the full size; how many rows it has. moving: another will follow. */
+  begin(scale: number, fine: boolean, moving: boolean): number;
   band(from: number, to: number): void;
   /** Show what was drawn. */
   show(): void;
@@ -107,7 +109,18 @@ export class Pace {
     // A coarse or quick picture is ended, so that something is seen while much changes; a long one is begun anew.
     const quick = now !== null && (now.moving || now.scale < 1 || this.#cost(program) <= COARSE);
     const kept = now?.program === program && (!this.#stale || quick);
-    if (!kept) this.#picture = this.#begun(program);
+    if (!kept) {
+      if (this.easel.prepare(this.#moving)) {
+        this.#picture = null;
+        this.#drawing = true;
+        this.#whenDrawn(() => {
+          this.#drawing = false;
+          this.#go();
+        });
+        return;
+      }
+      this.#picture = this.#begun(program);
+    }
     if (this.#picture) this.#band(this.#picture);
   }
 
@@ -119,7 +132,7 @@ export class Pace {
     let scale = 1;
     if (this.#moving) scale = within(MOVING);
     else if (this.#shown === 0 && (cost > COARSE || !this.#costs.has(program))) scale = within(COARSE);
-    const rows = this.easel.begin(scale, this.#fine);
+    const rows = this.easel.begin(scale, this.#fine, this.#moving);
     return { program, scale, moving: this.#moving, rows, done: 0, took: 0, worst: 0 };
   }
 

@@ -1,7 +1,18 @@
 /** What a picture is made of: passes one after another, each a view of a scenery in a part of the picture. */
 
-import { Scene, type Mesh, type Vector2, type WebGLRenderer } from "three";
+import {
+  Scene,
+  type Camera,
+  type Matrix4,
+  type Mesh,
+  type Sphere,
+  type Vector2,
+  type WebGLRenderer,
+} from "three";
 
+import { Backdrop } from "./light/backdrop";
+import { Floor } from "./light/floor";
+import type { Illumination, Own } from "./light/illumination";
 import type { Neighbours } from "./neighbours";
 import type { Orbit } from "./orbit";
 import type { Programs, View } from "./programs";
@@ -23,8 +34,19 @@ export interface Subject {
   readonly highlight: Highlight;
 }
 
+/** Lenses that show things in the light, before their sky. */
+const IN_THE_LIGHT = new Set(["blend", "clay"]);
+
 export class Passes {
   readonly #scene = new Scene();
+  readonly #backdrop: Backdrop;
+  readonly #floor: Floor;
+  /** What the surface lies in, in the scene. */
+  own: Sphere;
+  /** Whether the sky is seen behind the surface. */
+  sky = true;
+  /** Metres between lines on the ground; 0: there are none. */
+  spaced = 0;
 
   constructor(
     private readonly renderer: WebGLRenderer,
@@ -33,7 +55,12 @@ export class Passes {
     private readonly orbit: Orbit,
     private readonly ground: TerrainGround | null,
     private readonly subject: Subject,
-  ) {}
+    private readonly light: Illumination,
+  ) {
+    this.#backdrop = new Backdrop(light, { ...programs.own });
+    this.#floor = new Floor(light, { ...programs.own });
+    this.own = subject.scenery.bounds;
+  }
 
   /** Another thing is painted, or the first. */
   show({ scenery, highlight }: Subject, before?: Subject): void {
@@ -68,7 +95,7 @@ export class Passes {
   view(whole: Part, scenery: Scenery, view: View): Pass {
     const draw = (low: number, high: number) => {
       const { camera } = this.orbit;
-      this.programs.shared.eye.value.copy(camera.position);
+      this.#tell(this.programs.own, null);
       this.ground?.select(camera);
       const part = high - low < 1.99 && !this.programs.moves(view);
       const matrix = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
@@ -77,6 +104,27 @@ export class Passes {
       scenery.confine(null);
     };
     return { viewport: whole, scissor: whole, draw };
+  }
+
+  /** Tell a thing where eye and light are. own: from its metres to the scene's. */
+  #tell(to: Own, own: Matrix4 | null): void {
+    const { light } = this;
+    const lamp = light.near ? light.lampFor(this.own.center, this.own.radius) : null;
+    light.tell(to, this.orbit.camera.position, lamp, own);
+  }
+
+  /** Draw only how far everything is from a light's camera. */
+  cast(camera: Camera): void {
+    const { scenery, highlight } = this.subject;
+    const { mesh } = scenery;
+    this.ground?.selectAll();
+    scenery.confine(null);
+    const hiding = this.programs.hidingFor(scenery);
+    mesh.material = Array.from({ length: scenery.materials }, () => hiding);
+    this.#scene.remove(highlight.mesh);
+    const draw = () => this.renderer.render(this.#scene, camera);
+    this.neighbours.amid(this.#scene, (to, own) => this.#tell(to, own), true, draw);
+    this.#scene.add(highlight.mesh);
   }
 
   #draw(scenery: Scenery, view: View): void {
@@ -91,12 +139,25 @@ export class Passes {
       this.#scene.remove(subject.scenery.mesh, subject.highlight.mesh);
       this.#scene.add(mesh);
     }
+    const lit = IN_THE_LIGHT.has(view.lens);
     const draw = () => this.renderer.render(this.#scene, this.orbit.camera);
-    if (view.lens === "blend") this.neighbours.amid(this.#scene, this.programs.shared, draw);
+    if (lit && this.sky && this.light.known) {
+      this.#backdrop.follow(this.orbit.camera);
+      this.#scene.add(this.#backdrop.mesh);
+      this.#floor.lie(this.own, scenery.lowest, this.spaced);
+      if (!this.ground && this.#floor.seenFrom(this.orbit.camera.position)) this.#scene.add(this.#floor.mesh);
+    }
+    if (lit) this.neighbours.amid(this.#scene, (to, own) => this.#tell(to, own), false, draw);
     else draw();
+    this.#scene.remove(this.#backdrop.mesh, this.#floor.mesh);
     if (!main) {
       this.#scene.remove(mesh);
       this.#scene.add(subject.scenery.mesh, subject.highlight.mesh);
     }
+  }
+
+  dispose(): void {
+    this.#backdrop.dispose();
+    this.#floor.dispose();
   }
 }

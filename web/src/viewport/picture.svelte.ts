@@ -3,6 +3,7 @@
 import type { Vector3 } from "three";
 
 import { CLOSED } from "../state/eye";
+import { PLAIN } from "../state/lighting.svelte";
 import { LensProgram, shownByValues } from "../state/lensProgram.svelte";
 import { isProgrammed, rangeOf, type Lens } from "../state/lenses";
 import { answer, bytes, server } from "../state/server";
@@ -136,6 +137,8 @@ export class Picture {
       this.ways?.refreshRing();
       studio.turned = this.#orbit.turned;
       if (done) void this.portraits.take(made);
+      if (!PLAIN && !studio.preparing.planShown)
+        this.sceneries?.close(studio.selection.level).catch(() => {});
     };
     made.onChanged = () => (this.settled = false);
     made.onRefused = () =>

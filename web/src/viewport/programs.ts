@@ -1,6 +1,6 @@
 /** The shader programs of a picture: the blend's, fitted to each scenery, and the lenses'. */
 
-import { Color, Vector2, Vector3, Vector4, type RawShaderMaterial } from "three";
+import { Color, Vector2, Vector4, type RawShaderMaterial } from "three";
 
 import { atPath, sameButForNumbers } from "../state/host";
 import { isProgrammed, type Lens } from "../state/lenses";
@@ -8,15 +8,17 @@ import type { BlendDocument, ChannelSetView, CompiledBlend, LensView, MaterialVi
 import {
   blendMaterial,
   channelMaterial,
+  clayMaterial,
   groupColour,
+  hidingMaterial,
   lengthMaterial,
   plainMaterial,
   setMaterial,
   valueMaterial,
   type SetReader,
   type Over,
-  type Shared,
 } from "./materials";
+import { ownUniforms, type Illumination, type Own } from "./light/illumination";
 import type { Scenery } from "./scenery";
 import type { TerrainGround } from "./terrain/ground";
 import { Textures, type Wanted } from "./textures";
@@ -56,23 +58,30 @@ function hang({ arrays }: Textures, material: RawShaderMaterial): void {
   for (const [name, texture] of Object.entries(arrays)) material.uniforms[`pack_${name}`]!.value = texture;
 }
 
+/** The blend's program for a scenery; hiding: what it hides of the light with, where the blend moves it. */
+interface Fitted {
+  key: string;
+  material: RawShaderMaterial;
+  hiding: RawShaderMaterial | null;
+}
+
 /** Have the graphics card build a program; whether it takes it. */
 export type Link = (material: RawShaderMaterial, scenery: Scenery) => Promise<boolean>;
 
 export class Programs {
-  readonly shared: Shared = {
-    eye: { value: new Vector3() },
-    light: { value: new Vector3(-0.45, 0.72, 0.52).normalize() },
-  };
+  /** Eye and light as its things have them in their own metres. */
+  readonly own: Own = ownUniforms();
   readonly tint: RawShaderMaterial;
   /** Shape and light, until there is more. */
   readonly #clay: RawShaderMaterial;
+  /** What hides something where the surface does not move. */
+  readonly #hiding: RawShaderMaterial;
   /** The blend's ground alone, until the whole is linked. */
   #bare: { material: RawShaderMaterial; textures: Textures | null } | null = null;
   #anisotropy = 1;
   readonly #over: Over;
   #input: BlendInput | null = null;
-  #blends = new Map<Scenery, { key: string; material: RawShaderMaterial }>();
+  #blends = new Map<Scenery, Fitted>();
   #flat = new Map<string, RawShaderMaterial>();
   #textures: Textures | null = null;
   #loading = "";
@@ -93,10 +102,12 @@ export class Programs {
     private readonly onTextures: () => void,
     private readonly link: Link,
     private readonly onRefused: () => void,
+    light: Illumination,
   ) {
-    this.#over = { shared: this.shared, ground };
+    this.#over = { own: this.own, light, ground };
     this.tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.#over);
-    this.#clay = plainMaterial(new Color(0.78, 0.76, 0.72), 1, this.#over);
+    this.#clay = clayMaterial(this.#over);
+    this.#hiding = hidingMaterial(null, this.#over);
   }
 
   /** Textures are still on their way. */
@@ -124,11 +135,16 @@ export class Programs {
     if (fitted?.key === key) {
       this.#linking.delete(scenery);
       bind(fitted.material);
+      if (fitted.hiding) bind(fitted.hiding);
       return;
     }
     if (this.#linking.get(scenery) === key || this.#refused.has(key)) return;
     const material = blendMaterial(blend, readers as SetReader[], this.#over);
     bind(material);
+    const hiding = blend.vertex
+      ? hidingMaterial({ compiled: blend, readers: readers as SetReader[] }, this.#over)
+      : null;
+    if (hiding) bind(hiding);
     // The old one, or clay, stays until the new one links, and for good if it does not.
     this.#linking.set(scenery, key);
     void this.link(material, scenery).then(async (linked) => {
@@ -139,11 +155,12 @@ export class Programs {
       if (!linked) this.#refused.add(key);
       if (!wanted || !linked) {
         material.dispose();
+        hiding?.dispose();
         if (wanted) this.onRefused();
         return;
       }
-      this.#blends.get(scenery)?.material.dispose();
-      this.#use(scenery, key, material);
+      this.#letGo(scenery);
+      this.#use(scenery, { key, material, hiding });
       this.#forgetBare();
       // What was dragged meanwhile.
       this.fit([scenery]);
@@ -197,8 +214,14 @@ export class Programs {
     for (const textures of [this.#textures, this.#fresh, this.#lensTextures]) textures?.sharpen(anisotropy);
   }
 
-  #use(scenery: Scenery, key: string, material: RawShaderMaterial): void {
-    this.#blends.set(scenery, { key, material });
+  #letGo(scenery: Scenery): void {
+    const fitted = this.#blends.get(scenery);
+    fitted?.material.dispose();
+    fitted?.hiding?.dispose();
+  }
+
+  #use(scenery: Scenery, fitted: Fitted): void {
+    this.#blends.set(scenery, fitted);
     if (this.#fresh) this.#take(this.#fresh);
     if (this.#textures) this.#hang(this.#textures);
   }
@@ -321,9 +344,15 @@ export class Programs {
     ].join();
   }
 
+  /** What a scenery hides of the light with: it lies where the blend puts it. */
+  hidingFor(scenery: Scenery): RawShaderMaterial {
+    return this.#blends.get(scenery)?.hiding ?? this.#hiding;
+  }
+
   /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
   materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
     const { lens } = view;
+    if (lens === "clay") return this.#clay;
     if (lens === "blend") return this.#blendOf(scenery) ?? this.#bare?.material ?? this.#clay;
     if (view.program) return this.#valueMaterial(scenery, view.program);
     if (isProgrammed(lens)) return null;
@@ -366,7 +395,8 @@ export class Programs {
     this.#lensTextures?.dispose();
     this.#forgetBare();
     this.#clay.dispose();
-    for (const { material } of this.#blends.values()) material.dispose();
+    this.#hiding.dispose();
+    for (const scenery of this.#blends.keys()) this.#letGo(scenery);
     for (const material of this.#flat.values()) material.dispose();
   }
 }

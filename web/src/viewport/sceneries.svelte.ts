@@ -1,5 +1,6 @@
 /** The meshes that a viewport may show beside or instead of the surface's own, each fetched once. */
 
+import { parseArrays } from "../state/arrays";
 import { splitFrames } from "../state/frames";
 import { bytes } from "../state/server";
 import type { Studio } from "../state/studio.svelte";
@@ -11,6 +12,9 @@ import type { Viewport } from "./viewport";
 export class Sceneries {
   /** How many are on their way. */
   fetching = $state(0);
+  /** How many are not known yet by how much of the sky they hide. */
+  closing = $state(0);
+  readonly #closed = new Set<number>();
   #known: Map<string, Promise<Scenery>>;
 
   constructor(
@@ -39,6 +43,28 @@ export class Sceneries {
       const surface = parseGeometry(await bytes(`${this.#path}/geometry?level=${level}`));
       return this.viewport.sceneryFor(surface, level);
     });
+  }
+
+  /** How much of the sky the shape hides, for a level that is shown. It comes after the first whole picture. */
+  async close(level: number): Promise<void> {
+    if (this.#closed.has(level)) return;
+    this.#closed.add(level);
+    this.closing++;
+    try {
+      const data = await bytes(`${this.#path}/closed?level=${level}`);
+      const { head, at } = parseArrays<{ size: [number, number] }>(data);
+      const [cols, rows] = head.size;
+      const values = new Uint8Array(data, at(0), cols * rows);
+      const { ground } = this.viewport;
+      const scenery = ground ? null : await this.ofLevel(level);
+      ground?.shade(values, cols, rows);
+      // It may have been taken by another mesh meanwhile.
+      if (scenery && values.length === scenery.geometry.attributes["position"]!.count)
+        scenery.closed = values;
+      this.viewport.invalidate();
+    } finally {
+      this.closing--;
+    }
   }
 
   /** Level 0 sources filled from frames that the server made for another mesh or another time. */

@@ -1,6 +1,6 @@
 /** A mesh to draw: its arrays, the sets on it, what of it is hidden. */
 
-import { BufferAttribute, BufferGeometry, Mesh, type Matrix4 } from "three";
+import { BufferAttribute, BufferGeometry, Mesh, type Matrix4, type Sphere } from "three";
 
 import { Clusters, type Run } from "./clusters";
 import type { SurfaceGeometry } from "./geometry";
@@ -87,6 +87,25 @@ export class Scenery {
       this.#drawn.setIndex(new BufferAttribute(this.#clusters.index, 1));
     }
     this.#drawn.groups = this.#clusters.between(this.#shown, matrix, low, high);
+  }
+
+  /** What it lies in. */
+  get bounds(): Sphere {
+    if (!this.geometry.boundingSphere) this.geometry.computeBoundingSphere();
+    return this.geometry.boundingSphere!;
+  }
+
+  /** The height of its lowest place. */
+  get lowest(): number {
+    if (!this.geometry.boundingBox) this.geometry.computeBoundingBox();
+    return this.geometry.boundingBox!.min.y;
+  }
+
+  /** How much of the sky the shape hides from every vertex, in 255ths. */
+  set closed(values: Uint8Array) {
+    // Bytes one after another are no vertex attribute that graphics cards like: each draw would spread them out anew.
+    const wide = Float32Array.from(values, (value) => value / 255);
+    this.geometry.setAttribute("closed", new BufferAttribute(wide, 1));
   }
 
   /** Lengths at every vertex, for a lens that shows them. */

@@ -1,6 +1,10 @@
 /** GLSL around the compiled blend: vertex stage, what a pixel gets from it, the scale of lenses. */
 
-import lit from "./lit.glsl?raw";
+import eye from "./light/eye.glsl?raw";
+import lit from "./light/lit.glsl?raw";
+import shadow from "./light/shadow.glsl?raw";
+import sky from "./light/sky.glsl?raw";
+import tone from "./light/tone.glsl?raw";
 
 const TYPES: Record<string, string> = {
   position: "vec3",
@@ -53,12 +57,33 @@ precision highp usampler2D;
 precision highp sampler2DArray;
 `;
 
-/** Light on what the blend says: see lit.glsl. */
-export const SHADING = `
-uniform vec3 eye;
-uniform vec3 light;
+/** Light on what the blend says: see light/. */
+const LIGHT = `${tone}${sky}${shadow}${eye}
 out vec4 colour;
-${lit}`;
+vec3 plane_of(vec3 place) {
+  return normalize(cross(dFdx(place), dFdy(place)));
+}
+`;
+
+/** Dull matter, for what shows a shape alone: little text, so that it is built at once. */
+export const DULL = `${LIGHT}
+vec3 dull_in_the_light(vec3 albedo, vec3 normal, vec3 place, float closed) {
+  vec3 plane = plane_of(place);
+  float falls = max(dot(normal, toward_light(place)), 0.0);
+  vec3 direct = falls > 0.0 ? key_at(place) * (falls * arrived(place, plane) / PI) : vec3(0.0);
+  return shown(albedo * (direct + fallen(normal) * left_open(1.0 - closed, albedo)));
+}
+`;
+
+export const SHADING = `${LIGHT}${lit}
+vec3 in_the_light(Matter m, vec3 place, float closed) {
+  vec3 v = normalize(eye - place), l = toward_light(place);
+  vec3 plane = plane_of(place);
+  float reached = dot(m.normal, l) > 0.0 ? arrived(place, plane) : 0.0;
+  Falling falls = Falling(key_at(place) * reached, fallen(m.normal), seen_towards(reflect(-v, m.normal), m.roughness), 1.0 - closed);
+  return shown(lit(m, falls, v, l));
+}
+`;
 
 /** Cividis (Nuñez, Anderton and Renslow 2018), thirteen even steps of its table, sRGB bytes. */
 const CIVIDIS = [

@@ -6,7 +6,7 @@ import { splitFrames } from "../state/frames";
 import { answer, bytes, server } from "../state/server";
 import type { MaterialView, SurfaceView } from "../state/types";
 import { parseGeometry, type SurfaceGeometry } from "./geometry";
-import type { Shared } from "./materials";
+import type { Illumination, Own } from "./light/illumination";
 import { Programs, type Link } from "./programs";
 import { Scenery } from "./scenery";
 import { sourcesFor } from "./values";
@@ -37,6 +37,7 @@ export class Piece {
     materials: MaterialView[],
     onChange: () => void,
     link: Link,
+    light: Illumination,
   ) {
     const sets = view.channel_sets;
     const own = geometry.geometry.attributes["position"]!.count - geometry.extras.length;
@@ -46,7 +47,7 @@ export class Piece {
       geometry,
       sets.map((set, i) => (set.sites.kind === "vertices" && set.sites.level ? null : sources[i]!)),
     );
-    this.#programs = new Programs(sets, null, onChange, link, onChange);
+    this.#programs = new Programs(sets, null, onChange, link, onChange, light);
     const { compiled, document } = view.blend;
     this.#programs.fit([this.scenery], {
       compiled: { blend: compiled, from: document },
@@ -60,8 +61,13 @@ export class Piece {
   }
 
   /** Where eye and light are told, in its own metres. */
-  get shared(): Shared {
-    return this.#programs.shared;
+  get own(): Own {
+    return this.#programs.own;
+  }
+
+  /** What it hides of the light with. */
+  get hiding(): Material {
+    return this.#programs.hidingFor(this.scenery);
   }
 
   sharpen(anisotropy: number): void {
@@ -76,9 +82,7 @@ export class Piece {
 
   /** What it lies in, in its own metres. */
   get bounds(): Sphere {
-    const { geometry } = this.scenery;
-    if (!geometry.boundingSphere) geometry.computeBoundingSphere();
-    return geometry.boundingSphere!;
+    return this.scenery.bounds;
   }
 
   dispose(): void {
@@ -94,13 +98,14 @@ export class Stock {
   constructor(
     private readonly onChange: () => void,
     private readonly link: Link,
+    private readonly light: Illumination,
   ) {}
 
   /** A surface by its id, built when it is asked for first. */
   piece(surface: string, materials: MaterialView[]): Promise<Piece> {
     const known =
       this.#pieces.get(surface) ??
-      fetched(surface).then((found) => new Piece(found, materials, this.onChange, this.link));
+      fetched(surface).then((found) => new Piece(found, materials, this.onChange, this.link, this.light));
     this.#pieces.set(surface, known);
     // What could not be fetched is asked for again the next time.
     known.catch(() => this.#pieces.delete(surface));

@@ -3,11 +3,21 @@
 import { Vector2, Vector3, WebGLRenderer, type BufferGeometry } from "three";
 
 import type { Frame, HeightsPart } from "../state/frames";
-import type { BlendDocument, ChannelSetView, CompiledBlend, MaterialView } from "../state/types";
+import type { Falling } from "../state/falling";
+import type {
+  BlendDocument,
+  ChannelSetView,
+  CompiledBlend,
+  Light,
+  MaterialView,
+  Stand,
+} from "../state/types";
 import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { middleOf, trianglesInside } from "./outline";
 import { Neighbours } from "./neighbours";
+import { Illumination } from "./light/illumination";
+import { Shadows } from "./light/shadows";
 import { Linker } from "./linker";
 import { Pace, type Easel } from "./pace";
 import { Passes, type Beside } from "./passes";
@@ -46,6 +56,8 @@ export class Viewport {
   readonly #programs: Programs;
   readonly #linker: Linker;
   readonly #passes: Passes;
+  readonly #light = new Illumination();
+  readonly #shadows: Shadows;
   readonly #pace: Pace;
   /** What stands around the surface. */
   readonly neighbours: Neighbours;
@@ -84,6 +96,7 @@ export class Viewport {
     this.#renderer.debug.onShaderError = (gl, _program, _vertex, fragment) => {
       console.error("The blend's shader does not compile:", gl.getShaderInfoLog(fragment));
     };
+    orbit.onGround = surface.terrain === null;
     this.#screen = new Screen(this.#renderer);
     this.#linker = new Linker(
       this.#renderer,
@@ -103,21 +116,33 @@ export class Viewport {
       () => this.invalidate(),
       link,
       () => this.onRefused(),
+      this.#light,
     );
     this.neighbours = new Neighbours(
       this.origin,
       () => {
         this.orbit.reachTo(this.neighbours.bounds);
+        this.#shadows.mark();
         this.invalidate();
       },
       link,
+      this.#light,
     );
+    this.#shadows = new Shadows(this.#renderer, this.#light);
     this.#pace = new Pace(this.#renderer.getContext() as WebGL2RenderingContext, this.#easel(), (settled) =>
       this.#drawn(settled),
     );
     this.#scenery = new Scenery(surface, this.#sourcesOn(0), this.ground);
     this.#highlight = new Highlight(surface.geometry, this.#programs.tint);
-    this.#passes = new Passes(this.#renderer, this.#programs, this.neighbours, orbit, this.ground, this);
+    this.#passes = new Passes(
+      this.#renderer,
+      this.#programs,
+      this.neighbours,
+      orbit,
+      this.ground,
+      this,
+      this.#light,
+    );
     this.#passes.show(this);
     this.picker = this.#pickerOf(surface.geometry);
   }
@@ -151,6 +176,7 @@ export class Viewport {
     this.#highlight.dispose();
     this.#highlight = new Highlight(scenery.geometry, this.#programs.tint);
     this.#passes.show(this, before);
+    this.#shadows.mark();
     this.picker.dispose();
     this.picker = this.#pickerOf(scenery.geometry);
     this.picker.prepare();
@@ -170,6 +196,7 @@ export class Viewport {
     if ("heights" in frame) this.ground?.apply(frame);
     // What is no weight has nothing here that draws it.
     else if (frame.kind === 0) this.sources[frame.set]?.apply(frame);
+    if ("heights" in frame || this.#programs.moves(this.#view)) this.#shadows.mark();
     this.invalidate(true);
   }
 
@@ -191,6 +218,7 @@ export class Viewport {
     this.picker.hidden = groups
       .filter((group) => hidden.has(group.name))
       .map((group) => ({ first: group.first, count: group.triangles }));
+    this.#shadows.mark();
     this.invalidate();
   }
 
@@ -202,6 +230,7 @@ export class Viewport {
 
   setBlend(input: BlendInput): void {
     this.#programs.fit(this.#sceneries(), input);
+    if (this.#programs.moves(this.#view)) this.#shadows.mark();
     this.invalidate(true);
   }
 
@@ -237,6 +266,19 @@ export class Viewport {
     this.invalidate();
   }
 
+  /** Where it is looked at from, in metres of the world. */
+  get stand(): Stand {
+    const { x, y, z } = this.origin;
+    const [a, b, c] = this.orbit.stand.target;
+    return { ...this.orbit.stand, target: [a + x, b + y, c + z] };
+  }
+
+  /** Look from a place. */
+  look({ target: [x, y, z], ...from }: Stand): void {
+    this.orbit.stand = { ...from, target: [x - this.origin.x, y - this.origin.y, z - this.origin.z] };
+    this.invalidate();
+  }
+
   /** Go near to a neighbour. */
   visit(number: number): void {
     const bounds = this.neighbours.bounds[number];
@@ -244,11 +286,10 @@ export class Viewport {
     this.invalidate();
   }
 
-  moveLight(dx: number, dy: number): void {
-    const light = this.#programs.shared.light.value;
-    const turn = Math.atan2(light.x, light.z) + dx * 3;
-    const tilt = Math.min(1.5, Math.max(-0.2, Math.asin(light.y) - dy * 3));
-    light.set(Math.cos(tilt) * Math.sin(turn), Math.sin(tilt), Math.cos(tilt) * Math.cos(turn));
+  /** Draw under a light. falling: what it gives, as far as that is known. */
+  setLight(light: Light, falling: Falling | null): void {
+    this.#light.set(light, falling);
+    this.orbit.opens(light.view);
     this.invalidate(true);
   }
 
@@ -256,7 +297,7 @@ export class Viewport {
 
   /** Where the key light shines from, of length one. */
   get keyLight(): [number, number, number] {
-    return this.#programs.shared.light.value.toArray();
+    return this.#light.direction.toArray();
   }
 
   hit(x: number, y: number): Hit | null {
@@ -349,7 +390,15 @@ export class Viewport {
         return viewport.projection.size.x * viewport.projection.size.y * scale() ** 2;
       },
       mayBeFine: resolution >= 1,
-      begin: (share, fine) => {
+      prepare: (moving) => {
+        this.#light.turn(-this.orbit.turned);
+        const { own } = this.#passes;
+        const whole = own.clone();
+        for (const sphere of this.neighbours.bounds) whole.union(sphere);
+        return this.#shadows.draw(whole, own, moving, (camera) => this.#passes.cast(camera));
+      },
+      begin: (share, fine, moving) => {
+        this.#shadows.sample(moving);
         screen.resize(this.projection.size.x, this.projection.size.y, scale());
         this.#sharpen(fine ? Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()) : 1);
         return screen.begin(share, fine);
@@ -386,6 +435,9 @@ export class Viewport {
     for (const source of this.sources) source.dispose();
     this.#highlight.dispose();
     this.#scenery.dispose();
+    this.#passes.dispose();
+    this.#shadows.dispose();
+    this.#light.dispose();
     this.ground?.dispose();
     this.#renderer.dispose();
   }

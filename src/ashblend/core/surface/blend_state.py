@@ -5,6 +5,7 @@ from functools import cached_property
 from typing import Any
 from uuid import UUID
 
+from ashblend.core.arrays import F64
 from ashblend.core.blend.compile import BlendTree
 from ashblend.core.blend.names import Names
 from ashblend.core.blend.shares import LayerShares, layer_shares, share_outputs
@@ -33,6 +34,12 @@ class BlendState:
         """Of the ground and each visible layer, in the tree's order."""
         layers = self.document["layers"]
         return [self.document["ground"]["name"] if n < 0 else layers[n]["name"] for n in self.tree.layers]
+
+    def colours(self, shape: Shape, sets: Sets, level: int, places: Places) -> F64:
+        """(k, 3) linear albedo at places of a level."""
+        outputs = {"albedo": self.tree.look.albedo}
+        read = [shown_on(sets, self.names_of_sets.own(named), level) for named in self.tree.channel_sets]
+        return AtPlaces(shape.inputs(level), outputs, self.document, self.textures, read).at(places)["albedo"]
 
     def shares(self, shape: Shape, sets: Sets, level: int, places: Places) -> LayerShares:
         """At places of a level."""

@@ -24,6 +24,8 @@ import { BLOCK, type Bounds } from "./bounds";
 const CELLS = 64;
 const NEAR_ENOUGH = 1.7;
 const MOST = 1024;
+/** So many where all are alike: for shadows. */
+const MOST_ALIKE = 256;
 
 /** Corners of a square, and once more around it, lower: the skirt. */
 function gridOf(): { corners: Float32Array; triangles: Uint32Array } {
@@ -79,6 +81,18 @@ export class Chunks {
     // Levels of the bounds are halves of each other, too: squares are theirs.
     const finest = Math.log2(CELLS / BLOCK);
     this.#visit(bounds, Math.max(finest, bounds.levels.length - 1), finest, 0, 0);
+    this.geometry.instanceCount = this.#count;
+    this.#chosen.needsUpdate = true;
+  }
+
+  /** Choose squares over all of it, as fine as so few can be. */
+  selectAll(): void {
+    let edge = CELLS;
+    while (Math.ceil((this.cols - 1) / edge) * Math.ceil((this.rows - 1) / edge) > MOST_ALIKE) edge *= 2;
+    this.#count = 0;
+    for (let top = 0; top < this.rows - 1; top += edge)
+      for (let left = 0; left < this.cols - 1; left += edge)
+        this.#chosen.setXYZ(this.#count++, left, top, edge / CELLS);
     this.geometry.instanceCount = this.#count;
     this.#chosen.needsUpdate = true;
   }

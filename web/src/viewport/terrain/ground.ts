@@ -3,8 +3,11 @@
 import {
   DataTexture,
   FloatType,
+  LinearFilter,
   NearestFilter,
   RedFormat,
+  UnsignedByteType,
+  Vector2,
   Vector3,
   type IUniform,
   type PerspectiveCamera,
@@ -56,7 +59,10 @@ export class TerrainGround {
       spread: { value: new Vector3(spacing, (cols - 1) * spacing, (rows - 1) * spacing) },
       counted: { value: origin },
       floor_height: { value: 0 },
+      closed_over: { value: new DataTexture(new Uint8Array([0]), 1, 1, RedFormat, UnsignedByteType) },
+      closed_size: { value: new Vector2(1, 1) },
     };
+    (this.uniforms["closed_over"]!.value as DataTexture).needsUpdate = true;
     this.#settle();
   }
 
@@ -99,6 +105,22 @@ export class TerrainGround {
     this.chunks.select(camera, this.bounds);
   }
 
+  /** Draw all of it alike, for whoever sees it from far away. */
+  selectAll(): void {
+    this.chunks.selectAll();
+  }
+
+  /** How much of the sky the ground hides from places evenly over it, in 255ths. */
+  shade(values: Uint8Array<ArrayBuffer>, cols: number, rows: number): void {
+    const texture = new DataTexture(values, cols, rows, RedFormat, UnsignedByteType);
+    texture.magFilter = texture.minFilter = LinearFilter;
+    texture.unpackAlignment = 1;
+    texture.needsUpdate = true;
+    (this.uniforms["closed_over"]!.value as DataTexture).dispose();
+    this.uniforms["closed_over"]!.value = texture;
+    (this.uniforms["closed_size"]!.value as Vector2).set(cols, rows);
+  }
+
   /** The triangle of the coarse mesh, and the shares of its corners, that name a place over the whole, 0..1. */
   named(u: number, v: number): { triangle: number; barycentric: [number, number, number] } {
     const [across, down] = [this.head.frame_cols - 1, this.head.frame_rows - 1];
@@ -114,6 +136,7 @@ export class TerrainGround {
 
   dispose(): void {
     this.#texture.dispose();
+    (this.uniforms["closed_over"]!.value as DataTexture).dispose();
     this.chunks.dispose();
   }
 }

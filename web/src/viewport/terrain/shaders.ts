@@ -49,9 +49,13 @@ export function terrainFragment(inputs: VertexInput[], lie: string, fragment: st
     position: "place_of(v_uv, lie_here.x)",
     normal: "normal_of(lie_here)",
     tangent: "tangent_of(normal_of(lie_here))",
+    // Its texels lie at the ends, as the grid that they are of does.
+    closed: "texture(closed_over, (v_uv * (closed_size - 1.0) + 0.5) / closed_size).r",
   };
   const fill = rest.map(({ name }) => `  v_${name} = ${worth[name]};`).join("\n");
   return `in vec2 v_uv;
+uniform sampler2D closed_over;
+uniform vec2 closed_size;
 ${lie}
 ${rest.map(({ name, type }) => `${type} v_${name};`).join("\n")}
 ${fragment

@@ -17,19 +17,23 @@ export class ViewTool implements Tool {
   }
 
   move(at: Place): void {
-    const { viewport, ring, element, studio } = this.bench;
+    const { viewport, ring, element } = this.bench;
     const height = element.clientHeight;
     const dx = (at.x - this.#last.x) / height;
     const dy = (at.y - this.#last.y) / height;
     if (this.way === "turn") viewport.orbit.turn(dx, dy);
     else if (this.way === "shift") viewport.orbit.shift(dx, dy);
-    else {
-      viewport.moveLight(dx, dy);
-      void studio.lightTold.moved(viewport.keyLight);
-    }
+    else this.#turnLight(dx, dy);
     this.#last = at;
     ring.clear();
     viewport.invalidate(true);
+  }
+
+  /** To the right it goes around, up it rises. */
+  #turnLight(dx: number, dy: number): void {
+    const { lighting } = this.bench.studio;
+    const light = lighting.light;
+    if (light) lighting.turn(light.azimuth - dx * 172, light.tilt - dy * 172);
   }
 
   end(): void {}

@@ -1,26 +1,22 @@
-// Light on one place, and the way from light to the screen.
+// Light on one place.
 //
 // GGX (Walter et al. 2007) with height-correlated Smith visibility (Heitz 2014) and Schlick's Fresnel term (1994). What one
 // bounce between facets loses comes back: Turquin (2019), "Practical multiple scattering compensation for
 // microfacet models". What is scattered is what is not mirrored, on the way in and on the way out: Kelemen and
-// Szirmay-Kalos (2001), "A Microfacet Based Coupled Specular-Matte BRDF Model". One key light and a two-colour sky.
-// Tone map: Khronos PBR Neutral (2024).
+// Szirmay-Kalos (2001), "A Microfacet Based Coupled Specular-Matte BRDF Model".
 //
 // A test lights a place from all sides alike (a white furnace), by the sky, by the key light and by both: nothing comes
 // back brighter than it went in.
 
-const float PI = 3.14159265;
-
-// key: what falls on a place that is turned to the key light. sky, below: seen above the horizon and under it.
-struct Surroundings {
+// What comes to one place. key: on a plane turned to the key light, as far as nothing hides it. scattered: from
+// all over onto the place, over π. mirrored: from where its mirror looks, as smooth as it is. open: how much of the sky the shape
+// around leaves to see.
+struct Falling {
   vec3 key;
-  vec3 sky;
-  vec3 below;
+  vec3 scattered;
+  vec3 mirrored;
+  float open;
 };
-
-// Chosen by eye: twice as much from the sun as from an open sky.
-const Surroundings OUTDOORS =
-  Surroundings(vec3(1.0, 0.975, 0.94) * 4.24, vec3(0.62, 0.66, 0.70), vec3(0.24, 0.23, 0.21));
 
 struct Matter {
   vec3 albedo;
@@ -30,36 +26,6 @@ struct Matter {
   float metallic;
   vec3 emission;
 };
-
-// What a level horizon gives to a place, over π: each colour by the share of its half that is seen.
-vec3 fallen(Surroundings around, vec3 n) {
-  return mix(around.below, around.sky, 0.5 + 0.5 * n.y);
-}
-
-// What is mirrored from a direction. The rougher, the wider the horizon is smeared; wholly rough it is what falls.
-// The width of a smooth horizon is chosen by eye.
-vec3 seen_towards(Surroundings around, vec3 d, float rough) {
-  float width = mix(0.35, 1.0, rough);
-  return mix(around.below, around.sky, clamp(0.5 + 0.5 * d.y / width, 0.0, 1.0));
-}
-
-vec3 tone_mapped(vec3 c) {
-  float start = 0.8 - 0.04, desaturation = 0.15;
-  float x = min(c.r, min(c.g, c.b));
-  c -= x < 0.08 ? x - 6.25 * x * x : 0.04;
-  float peak = max(c.r, max(c.g, c.b));
-  if (peak < start) return c;
-  float d = 1.0 - start;
-  float compressed = 1.0 - d * d / (peak + d - start);
-  c *= compressed / peak;
-  float g = 1.0 - 1.0 / (desaturation * (peak - compressed) + 1.0);
-  return mix(c, vec3(compressed), g);
-}
-
-vec3 encoded(vec3 c) {
-  c = clamp(c, 0.0, 1.0);
-  return mix(1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, c * 12.92, lessThanEqual(c, vec3(0.0031308)));
-}
 
 // The share of even light that a place mirrors toward the eye by one bounce is facing · x + y; of one that mirrors
 // everything it is x + y, and what is missing to one goes astray between facets. x and y are polynomials of ours in
@@ -95,8 +61,14 @@ vec3 mirrored(vec3 facing, vec2 xy) {
   return (facing * xy.x + xy.y) * further(facing, xy);
 }
 
+// How much of what is mirrored is not hidden: Lagarde and de Rousiers (2014), "Moving Frostbite to Physically Based
+// Rendering", listing 26.
+float mirror_open(float nv, float open, float rough) {
+  return clamp(pow(nv + open, exp2(-16.0 * rough - 1.0)) - 1.0 + open, 0.0, 1.0);
+}
+
 // v: toward the eye. l: toward the key light. Both of length one.
-vec3 lit(Matter m, Surroundings around, vec3 v, vec3 l) {
+vec3 lit(Matter m, Falling falls, vec3 v, vec3 l) {
   vec3 n = m.normal;
   float nv = max(dot(n, v), 1e-4);
   float a = max(m.roughness * m.roughness, 0.002);
@@ -114,8 +86,9 @@ vec3 lit(Matter m, Surroundings around, vec3 v, vec3 l) {
   vec3 kept = 1.0 - mirrored(facing, bounced(m.roughness, nl));
   vec3 kept_on_average = max(1.0 - mirrored(facing, bounced_on_average(m.roughness)), 1e-3);
   vec3 matte = scattered * (1.0 - mirror) * kept / (PI * kept_on_average);
-  vec3 direct = (matte + f * d * visible * further(facing, out_of)) * nl * around.key;
-  vec3 ambient = scattered * (1.0 - mirror) * fallen(around, n) +
-    mirror * seen_towards(around, reflect(-v, n), m.roughness);
-  return direct + ambient * m.occlusion + m.emission;
+  vec3 direct = (matte + f * d * visible * further(facing, out_of)) * nl * falls.key;
+  float open = m.occlusion * falls.open;
+  vec3 ambient = scattered * (1.0 - mirror) * falls.scattered * left_open(open, m.albedo) +
+    mirror * falls.mirrored * mirror_open(nv, open, m.roughness);
+  return direct + ambient + m.emission;
 }
