@@ -16,8 +16,8 @@ from ashblend.core.light.document import Light
 from ashblend.core.light.falling import METERED, falling
 from ashblend.core.light.general_sky import OVERCAST, OVERCAST_BRIGHTER_TOWARD_SUN, against_zenith
 from ashblend.core.light.harmonics import fallen, fallen_harmonics
-from ashblend.core.light.sky_map import ACROSS, LEVELS, UP, map_directions, map_places, solid_angles
 from ashblend.core.light.skies.registry import SKIES
+from ashblend.core.light.sky_map import ACROSS, LEVELS, UP, map_directions, map_places, solid_angles
 from ashblend.core.light.smoothing import smoothed_sky
 from ashblend.core.light.warmth import LUMINANCE, glow_xyz, warmed
 

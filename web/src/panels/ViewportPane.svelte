@@ -16,6 +16,8 @@
   import LensStrip from "./LensStrip.svelte";
   import LightCard from "./LightCard.svelte";
   import LightDome from "./LightDome.svelte";
+  import PictureSheet from "./PictureSheet.svelte";
+  import ViewCard from "./ViewCard.svelte";
   import WipeDivider from "./WipeDivider.svelte";
 
   interface Props {
@@ -75,6 +77,7 @@
     data-testid="surface"
   ></canvas>
 
+  <PictureSheet {studio} {shown} program={picture.programs.shown} />
   <LensLabels {studio} {shown} program={picture.programs.shown} />
 
   <div class="absolute top-3 right-3 flex flex-col items-end gap-1">
@@ -127,6 +130,7 @@
           {#if studio.selection.moving}<Pause size={16} />{:else}<Play size={16} />{/if}
         </IconButton>
       {/if}
+      <ViewCard {studio} />
       <IconButton label="The first view" key="Home" side="top" onclick={() => picture.frameAll()}>
         <Maximize size={16} />
       </IconButton>

@@ -9,6 +9,12 @@ export interface Eye {
   middle(): [number, number, number] | null;
   /** Where it is seen from; null where it is not seen. */
   stand(): Stand | null;
+  /** What is chosen, as large as it fits. */
+  frameChosen(): void;
+  /** A large picture; see the viewport. */
+  save(width: number, sky: boolean, onDone: (done: number) => boolean): Promise<HTMLCanvasElement | null>;
+  /** Without perspective, or with it. */
+  straighten(straight: boolean): void;
   /** Look from a place. */
   look(from: Stand): void;
   /** Where the key light shines from, of length one. */
@@ -24,6 +30,9 @@ export const CLOSED: Eye = {
   rows: () => [],
   middle: () => null,
   stand: () => null,
+  frameChosen: () => {},
+  save: () => Promise.resolve(null),
+  straighten: () => {},
   look: () => {},
   keyLight: () => [0, 1, 0],
   visit: () => {},

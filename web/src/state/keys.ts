@@ -81,6 +81,13 @@ export const KEYS: Key[] = [
       s.selection.level = (s.selection.level + 1) % (s.levels.length + 1);
     },
   },
+  {
+    name: "Shift+W",
+    about: "Edges over any lens",
+    run: (s) => (s.selection.aids = { ...s.selection.aids, wires: !s.selection.aids.wires }),
+  },
+  { name: "Z", about: "The chosen faces, or all, as large as they fit", run: (s) => s.eye.frameChosen() },
+  { name: "Shift+P", about: "Save a picture", run: (s) => (s.selection.savingPicture = true) },
   { name: "Q", about: "Next kept light", run: (s) => s.lighting.next() },
   { name: ".", about: "Larger radius", run: (s) => s.brush.scaleRadius(1.12) },
   { name: ",", about: "Smaller radius", run: (s) => s.brush.scaleRadius(1 / 1.12) },

@@ -50,6 +50,12 @@ export class Selection {
   openTerm = $state(0);
   /** The layer that is looked at alone. */
   solo = $state<string | null>(null);
+  /** What helps the eye: edges, lines on the ground, a figure. */
+  aids = $state.raw({ wires: false, lines: false, figure: false });
+  /** The sheet that saves a picture is open. */
+  savingPicture = $state(false);
+  /** The view goes around by itself. */
+  turntable = $state(false);
   /** What moves goes on moving. */
   moving = $state(false);
   /** Level of detail that is shown and painted. */

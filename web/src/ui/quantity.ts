@@ -29,6 +29,9 @@ export function fitted(value: number, digits: number): string {
   return Number(value.toPrecision(2)).toString();
 }
 
+/** The power of ten, in metres, that is nearest to a length. */
+export const evenLength = (metres: number): number => 10 ** Math.round(Math.log10(Math.max(metres, 1e-6)));
+
 export function shownLength(metres: number): string {
   const { name, shown, digits } = lengthUnit(metres);
   return `${fitted(metres * shown, digits)} ${name}`;

@@ -16,6 +16,12 @@ export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, mas
     },
     stand: () => viewport.stand,
     look: (from) => viewport.look(from),
+    frameChosen: () => viewport.frameChosen(),
+    save: (width, sky, onDone) => viewport.save(width, sky, onDone),
+    straighten: (straight) => {
+      viewport.orbit.straight = straight;
+      viewport.invalidate();
+    },
     keyLight: () => viewport.keyLight,
     visit: (number) => {
       studio.selection.lens = "blend";

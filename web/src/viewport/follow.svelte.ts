@@ -4,6 +4,7 @@ import { untrack } from "svelte";
 
 import type { Lens } from "../state/lenses";
 import { tellError } from "../state/told";
+import { evenLength } from "../ui/quantity";
 import type { Picture } from "./picture.svelte";
 
 /** Called while a component is made, which it lives with. shown: the lens; moves: whether anything in the blend does. */
@@ -108,6 +109,26 @@ export function follow(picture: Picture, shown: () => Lens, moves: () => boolean
   $effect(() => {
     const { light, falling } = studio.lighting;
     if (light) picture.viewport?.setLight(light, falling);
+  });
+
+  $effect(() => {
+    const { wires, lines, figure } = studio.selection.aids;
+    const size = (studio.surface.facts["size"] as number[] | undefined) ?? [1];
+    const spaced = lines ? evenLength(Math.max(...size) / 12) : 0;
+    picture.viewport?.aid({ sky: true, wires, spaced, figure });
+  });
+
+  $effect(() => {
+    const target = picture.viewport;
+    if (!target || !studio.selection.turntable) return;
+    let last = performance.now();
+    const timer = setInterval(() => {
+      const now = performance.now();
+      target.orbit.turn((now - last) / 60_000, 0);
+      last = now;
+      target.invalidate(true);
+    }, 40);
+    return () => clearInterval(timer);
   });
 
   // Once, where it was looked at from last.

@@ -190,11 +190,13 @@ ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   return material(over, wanted, fragment, { ...packs, ...uniforms }, moves);
 }
 
-/** What the surface hides of the light: only where it lies counts. */
-export function hidingMaterial(
-  blend: { compiled: CompiledBlend; readers: SetReader[] } | null,
-  over: Over,
-): RawShaderMaterial {
+/** What a surface is drawn with where only its place counts. blend: the one that moves it, if one does. */
+export interface Placed {
+  compiled: CompiledBlend;
+  readers: SetReader[];
+}
+
+function placedMaterial(blend: Placed | null, over: Over, fragment: string): RawShaderMaterial {
   const moves = blend ? moving(blend.compiled, blend.readers) : undefined;
   const inputs = new Map<string, string>(moves?.inputs);
   if (moves) for (const { name, type } of PLACE) inputs.set(name, type);
@@ -204,7 +206,25 @@ export function hidingMaterial(
     for (const { name } of [...blend.compiled.uniforms, ...blend.compiled.tables])
       uniforms[name] = { value: 0 };
   const wanted = [...inputs].map(([name, type]) => ({ name, type }));
-  return material(over, wanted, "out vec4 colour;\nvoid main() { colour = vec4(1.0); }\n", uniforms, moves);
+  return material(over, wanted, fragment, uniforms, moves);
+}
+
+/** What the surface hides of the light. */
+export const hidingMaterial = (blend: Placed | null, over: Over): RawShaderMaterial =>
+  placedMaterial(blend, over, "out vec4 colour;\nvoid main() { colour = vec4(1.0); }\n");
+
+/** Its edges. They are drawn a hair nearer than the surface, or it would hide parts of them. */
+export function wireMaterial(blend: Placed | null, over: Over): RawShaderMaterial {
+  const made = placedMaterial(
+    blend,
+    over,
+    "out vec4 colour;\nvoid main() { colour = vec4(0.02, 0.05, 0.045, 0.62); }\n",
+  );
+  const end = made.vertexShader.lastIndexOf("}");
+  made.vertexShader = `${made.vertexShader.slice(0, end)}  gl_Position.z -= 2e-5 * gl_Position.w;\n}\n`;
+  made.transparent = true;
+  made.depthWrite = false;
+  return made;
 }
 
 /** Shape and light alone. */

@@ -6,20 +6,34 @@ import type { Stand } from "../state/types";
 
 const LIMIT = Math.PI / 2 - 0.01;
 
+/** Without perspective one looks from so far away that no more than so many degrees are in view: no line leans visibly. */
+const STRAIGHT = 0.5;
+
+const tall = (view: number) => Math.tan(MathUtils.degToRad(view / 2));
+
 /** How far the ground is seen, in radii of what stands on it. */
 const GROUND = 15;
 
 /** Directions to look from, in radians. */
-export const FIRST = { turn: 0.62, tilt: 0.42 };
-export const FRONT = { turn: 0, tilt: 0 };
-export const SIDE = { turn: Math.PI / 2, tilt: 0 };
-export const TOP = { turn: 0, tilt: LIMIT };
-export type Direction = typeof FIRST;
+export interface Direction {
+  turn: number;
+  tilt: number;
+  /** It is that of an axis. */
+  along?: boolean;
+}
+export const FIRST: Direction = { turn: 0.62, tilt: 0.42 };
+export const FRONT: Direction = { turn: 0, tilt: 0, along: true };
+export const SIDE: Direction = { turn: Math.PI / 2, tilt: 0, along: true };
+export const TOP: Direction = { turn: 0, tilt: LIMIT, along: true };
 
 export class Orbit {
   readonly camera = new PerspectiveCamera(38, 1, 0.01, 1000);
   readonly #target = new Vector3();
   #distance = 10;
+  #view = 38;
+  #straight = false;
+  /** It looks along an axis, as it was asked to. */
+  #along = false;
   #turn = FIRST.turn;
   #tilt = FIRST.tilt;
   #bounds = new Sphere(new Vector3(), 1);
@@ -36,15 +50,16 @@ export class Orbit {
     this.#distance = this.#bounds.radius * 3;
     this.#place();
     // Each place must lie inside both pairs of side planes; the farthest-out one decides.
-    const tall = Math.tan(MathUtils.degToRad(this.camera.fov / 2));
     const inverse = this.camera.matrixWorld.clone().invert();
     const place = new Vector3();
+    const high = tall(this.#view);
+    const eye = this.#distance * this.afar;
     let needed = 0;
     const stride = 3 * Math.ceil(places.length / 3 / 4000);
     for (let i = 0; i < places.length; i += stride) {
       place.fromArray(places as number[], i).applyMatrix4(inverse);
-      const out = Math.max(Math.abs(place.x) / this.camera.aspect, Math.abs(place.y)) / tall;
-      needed = Math.max(needed, out + place.z + this.#distance);
+      const out = Math.max(Math.abs(place.x) / this.camera.aspect, Math.abs(place.y)) / high;
+      needed = Math.max(needed, out + (this.#straight ? 0 : place.z + eye));
     }
     this.#distance = Math.max(needed * 1.03, this.#bounds.radius * 0.05);
     this.#place();
@@ -78,6 +93,7 @@ export class Orbit {
 
   /** dx, dy: fractions of the view's height. */
   turn(dx: number, dy: number): void {
+    if (this.#along) this.#straight = this.#along = false;
     this.#turn -= dx * 3.2;
     this.#tilt = MathUtils.clamp(this.#tilt + dy * 3.2, -LIMIT, LIMIT);
     this.#place();
@@ -90,24 +106,39 @@ export class Orbit {
       distance: this.#distance,
       turn: this.#turn,
       tilt: this.#tilt,
-      straight: false,
+      straight: this.#straight,
     };
   }
 
-  set stand({ target, distance, turn, tilt }: Stand) {
+  set stand({ target, distance, turn, tilt, straight }: Stand) {
     this.#target.fromArray(target);
+    this.#straight = straight ?? false;
     [this.#distance, this.#turn, this.#tilt] = [distance, turn, MathUtils.clamp(tilt, -LIMIT, LIMIT)];
     this.#place();
   }
 
   /** The field of view from top to bottom, in degrees. */
   opens(degrees: number): void {
-    if (degrees === this.camera.fov) return;
+    if (degrees === this.#view) return;
     // What is looked at stays as large.
-    const tall = (view: number) => Math.tan(MathUtils.degToRad(view / 2));
-    this.#distance *= tall(this.camera.fov) / tall(degrees);
-    this.camera.fov = degrees;
+    this.#distance *= tall(this.#view) / tall(degrees);
+    this.#view = degrees;
     this.#place();
+  }
+
+  /** Look without perspective, or with it again. */
+  set straight(straight: boolean) {
+    this.#straight = straight;
+    this.#place();
+  }
+
+  get straight(): boolean {
+    return this.#straight;
+  }
+
+  /** How many times farther away the eye is than what it sees would look from. */
+  get afar(): number {
+    return this.#straight ? tall(this.#view) / tall(STRAIGHT) : 1;
   }
 
   /** Degrees that it is turned from looking at the far edge of the first view. */
@@ -115,15 +146,16 @@ export class Orbit {
     return MathUtils.radToDeg(this.#turn);
   }
 
-  /** Look from a direction. */
-  from({ turn, tilt }: Direction): void {
+  /** Look from a direction; along an axis without perspective, until the view is turned. */
+  from({ turn, tilt, along }: Direction): void {
     this.#turn = turn;
     this.#tilt = tilt;
+    this.#straight = this.#along = along ?? false;
     this.#place();
   }
 
   shift(dx: number, dy: number): void {
-    const scale = 2 * this.#distance * Math.tan(MathUtils.degToRad(this.camera.fov / 2));
+    const scale = 2 * this.#distance * tall(this.#view);
     const right = new Vector3().setFromMatrixColumn(this.camera.matrix, 0);
     const up = new Vector3().setFromMatrixColumn(this.camera.matrix, 1);
     this.#target.addScaledVector(right, -dx * scale).addScaledVector(up, dy * scale);
@@ -146,7 +178,8 @@ export class Orbit {
   #place(): void {
     const flat = Math.cos(this.#tilt);
     const away = new Vector3(flat * Math.sin(this.#turn), Math.sin(this.#tilt), flat * Math.cos(this.#turn));
-    this.camera.position.copy(this.#target).addScaledVector(away, this.#distance);
+    this.camera.fov = this.#straight ? STRAIGHT : this.#view;
+    this.camera.position.copy(this.#target).addScaledVector(away, this.#distance * this.afar);
     this.camera.lookAt(this.#target);
     const all = this.#bounds.clone();
     for (const sphere of this.#around) all.union(sphere);

@@ -10,6 +10,7 @@ import {
   type WebGLRenderer,
 } from "three";
 
+import { Figure } from "./figure";
 import { Backdrop } from "./light/backdrop";
 import { Floor } from "./light/floor";
 import type { Illumination, Own } from "./light/illumination";
@@ -34,6 +35,16 @@ export interface Subject {
   readonly highlight: Highlight;
 }
 
+/** What helps the eye. sky: it is seen behind the surface; spaced: metres between lines on the ground, 0 for none. */
+export interface Aids {
+  sky: boolean;
+  wires: boolean;
+  spaced: number;
+  figure: boolean;
+}
+
+export const NO_AIDS: Aids = { sky: true, wires: false, spaced: 0, figure: false };
+
 /** Lenses that show things in the light, before their sky. */
 const IN_THE_LIGHT = new Set(["blend", "clay"]);
 
@@ -43,10 +54,9 @@ export class Passes {
   readonly #floor: Floor;
   /** What the surface lies in, in the scene. */
   own: Sphere;
-  /** Whether the sky is seen behind the surface. */
-  sky = true;
-  /** Metres between lines on the ground; 0: there are none. */
-  spaced = 0;
+  /** What is seen besides the surface. */
+  aids: Aids = NO_AIDS;
+  #figure: Figure | null = null;
 
   constructor(
     private readonly renderer: WebGLRenderer,
@@ -96,7 +106,7 @@ export class Passes {
     const draw = (low: number, high: number) => {
       const { camera } = this.orbit;
       this.#tell(this.programs.own, null);
-      this.ground?.select(camera);
+      this.ground?.select(camera, this.orbit.afar);
       const part = high - low < 1.99 && !this.programs.moves(view);
       const matrix = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
       scenery.confine(part ? matrix : null, low, high);
@@ -113,6 +123,21 @@ export class Passes {
     light.tell(to, this.orbit.camera.position, lamp, own);
   }
 
+  /** Have the figure stand in the scene: right of the surface as it is seen first, or on the ground where one looks. */
+  #stand(hiding: boolean): void {
+    const material = this.programs.standing(hiding);
+    this.#figure ??= new Figure(material);
+    this.#figure.draw(material);
+    const [x, , z] = this.orbit.stand.target;
+    if (this.ground) this.#figure.stand(x, this.ground.heightAt(x, z), z);
+    else {
+      const { center, radius } = this.own;
+      const away = (0.9 * radius + 0.6) * Math.SQRT1_2;
+      this.#figure.stand(center.x + away, this.subject.scenery.lowest, center.z - away);
+    }
+    this.#scene.add(this.#figure.group);
+  }
+
   /** Draw only how far everything is from a light's camera. */
   cast(camera: Camera): void {
     const { scenery, highlight } = this.subject;
@@ -122,8 +147,10 @@ export class Passes {
     const hiding = this.programs.hidingFor(scenery);
     mesh.material = Array.from({ length: scenery.materials }, () => hiding);
     this.#scene.remove(highlight.mesh);
+    if (this.aids.figure) this.#stand(true);
     const draw = () => this.renderer.render(this.#scene, camera);
     this.neighbours.amid(this.#scene, (to, own) => this.#tell(to, own), true, draw);
+    if (this.#figure) this.#scene.remove(this.#figure.group);
     this.#scene.add(highlight.mesh);
   }
 
@@ -141,15 +168,20 @@ export class Passes {
     }
     const lit = IN_THE_LIGHT.has(view.lens);
     const draw = () => this.renderer.render(this.#scene, this.orbit.camera);
-    if (lit && this.sky && this.light.known) {
+    const { aids } = this;
+    if (aids.wires) this.#scene.add(scenery.wires.with(this.programs.wireFor(scenery, view)));
+    if (aids.figure && lit) this.#stand(false);
+    if (lit && aids.sky && this.light.known) {
       this.#backdrop.follow(this.orbit.camera);
       this.#scene.add(this.#backdrop.mesh);
-      this.#floor.lie(this.own, scenery.lowest, this.spaced);
+      this.#floor.lie(this.own, scenery.lowest, aids.spaced);
       if (!this.ground && this.#floor.seenFrom(this.orbit.camera.position)) this.#scene.add(this.#floor.mesh);
     }
     if (lit) this.neighbours.amid(this.#scene, (to, own) => this.#tell(to, own), false, draw);
     else draw();
     this.#scene.remove(this.#backdrop.mesh, this.#floor.mesh);
+    if (aids.wires) this.#scene.remove(scenery.wires.lines);
+    if (this.#figure) this.#scene.remove(this.#figure.group);
     if (!main) {
       this.#scene.remove(mesh);
       this.#scene.add(subject.scenery.mesh, subject.highlight.mesh);
@@ -159,5 +191,6 @@ export class Passes {
   dispose(): void {
     this.#backdrop.dispose();
     this.#floor.dispose();
+    this.#figure?.dispose();
   }
 }

@@ -15,6 +15,7 @@ import {
   plainMaterial,
   setMaterial,
   valueMaterial,
+  wireMaterial,
   type SetReader,
   type Over,
 } from "./materials";
@@ -58,11 +59,12 @@ function hang({ arrays }: Textures, material: RawShaderMaterial): void {
   for (const [name, texture] of Object.entries(arrays)) material.uniforms[`pack_${name}`]!.value = texture;
 }
 
-/** The blend's program for a scenery; hiding: what it hides of the light with, where the blend moves it. */
+/** The blend's program for a scenery; hiding, wire: what it hides of the light and draws its edges with, where the blend moves it. */
 interface Fitted {
   key: string;
   material: RawShaderMaterial;
   hiding: RawShaderMaterial | null;
+  wire: RawShaderMaterial | null;
 }
 
 /** Have the graphics card build a program; whether it takes it. */
@@ -76,6 +78,7 @@ export class Programs {
   readonly #clay: RawShaderMaterial;
   /** What hides something where the surface does not move. */
   readonly #hiding: RawShaderMaterial;
+  readonly #wire: RawShaderMaterial;
   /** The blend's ground alone, until the whole is linked. */
   #bare: { material: RawShaderMaterial; textures: Textures | null } | null = null;
   #anisotropy = 1;
@@ -108,6 +111,7 @@ export class Programs {
     this.tint = plainMaterial(new Color(0.4, 0.75, 0.67), 0.55, this.#over);
     this.#clay = clayMaterial(this.#over);
     this.#hiding = hidingMaterial(null, this.#over);
+    this.#wire = wireMaterial(null, this.#over);
   }
 
   /** Textures are still on their way. */
@@ -135,16 +139,16 @@ export class Programs {
     if (fitted?.key === key) {
       this.#linking.delete(scenery);
       bind(fitted.material);
-      if (fitted.hiding) bind(fitted.hiding);
+      for (const placed of [fitted.hiding, fitted.wire]) if (placed) bind(placed);
       return;
     }
     if (this.#linking.get(scenery) === key || this.#refused.has(key)) return;
     const material = blendMaterial(blend, readers as SetReader[], this.#over);
     bind(material);
-    const hiding = blend.vertex
-      ? hidingMaterial({ compiled: blend, readers: readers as SetReader[] }, this.#over)
-      : null;
-    if (hiding) bind(hiding);
+    const placed = blend.vertex ? { compiled: blend, readers: readers as SetReader[] } : null;
+    const hiding = placed && hidingMaterial(placed, this.#over);
+    const wire = placed && wireMaterial(placed, this.#over);
+    for (const each of [hiding, wire]) if (each) bind(each);
     // The old one, or clay, stays until the new one links, and for good if it does not.
     this.#linking.set(scenery, key);
     void this.link(material, scenery).then(async (linked) => {
@@ -156,11 +160,12 @@ export class Programs {
       if (!wanted || !linked) {
         material.dispose();
         hiding?.dispose();
+        wire?.dispose();
         if (wanted) this.onRefused();
         return;
       }
       this.#letGo(scenery);
-      this.#use(scenery, { key, material, hiding });
+      this.#use(scenery, { key, material, hiding, wire });
       this.#forgetBare();
       // What was dragged meanwhile.
       this.fit([scenery]);
@@ -218,6 +223,7 @@ export class Programs {
     const fitted = this.#blends.get(scenery);
     fitted?.material.dispose();
     fitted?.hiding?.dispose();
+    fitted?.wire?.dispose();
   }
 
   #use(scenery: Scenery, fitted: Fitted): void {
@@ -349,6 +355,19 @@ export class Programs {
     return this.#blends.get(scenery)?.hiding ?? this.#hiding;
   }
 
+  /** What the edges of a scenery are drawn with in a view. */
+  wireFor(scenery: Scenery, view: View): RawShaderMaterial {
+    return (this.moves(view) && this.#blends.get(scenery)?.wire) || this.#wire;
+  }
+
+  /** What stands about is of clay. hiding: only what it hides of the light. */
+  standing(hiding: boolean): RawShaderMaterial {
+    const alone = { ...this.#over, ground: null };
+    return hiding
+      ? this.#kept("standing/hiding", () => hidingMaterial(null, alone))
+      : this.#kept("standing", () => clayMaterial(alone));
+  }
+
   /** What to draw a scenery with; null while it is not there yet. main: it is the one that is painted. */
   materialFor(scenery: Scenery, view: View, main: boolean): RawShaderMaterial | RawShaderMaterial[] | null {
     const { lens } = view;
@@ -396,6 +415,7 @@ export class Programs {
     this.#forgetBare();
     this.#clay.dispose();
     this.#hiding.dispose();
+    this.#wire.dispose();
     for (const scenery of this.#blends.keys()) this.#letGo(scenery);
     for (const material of this.#flat.values()) material.dispose();
   }

@@ -6,6 +6,7 @@ import { Clusters, type Run } from "./clusters";
 import type { SurfaceGeometry } from "./geometry";
 import type { TerrainGround } from "./terrain/ground";
 import type { SetSource, SetValues } from "./values";
+import { Wires } from "./wires";
 
 export interface GroupRun {
   name: string;
@@ -25,6 +26,7 @@ export class Scenery {
   #groups: Run[] = [];
   #shown: Run[] = [];
   readonly #onGround: boolean;
+  #wires: Wires | null = null;
 
   /** sources: of all sets, by their number; only those on this mesh's vertices become attributes. */
   constructor(
@@ -95,6 +97,12 @@ export class Scenery {
     return this.geometry.boundingSphere!;
   }
 
+  /** Its edges, found when they are looked at first. */
+  get wires(): Wires {
+    this.#wires ??= new Wires(this.#onGround ? this.mesh.geometry : this.geometry);
+    return this.#wires;
+  }
+
   /** The height of its lowest place. */
   get lowest(): number {
     if (!this.geometry.boundingBox) this.geometry.computeBoundingBox();
@@ -119,6 +127,7 @@ export class Scenery {
   }
 
   dispose(): void {
+    this.#wires?.dispose();
     this.geometry.dispose();
     this.#drawn.dispose();
   }

@@ -183,6 +183,42 @@ void main() { colour = texture(picture, clamp(at * share, 0.5 * texel, share - 0
     }
   }
 
+  /**
+   * A picture as wide as it is wanted, aside; where nothing is, it is clear. between: awaited twice a band, with the share
+   * that is done; the picture is given up where it says so.
+   */
+  async large(
+    width: number,
+    bands: number,
+    passes: (size: Vector2) => Pass[],
+    between: (done: number) => Promise<boolean>,
+  ): Promise<HTMLCanvasElement | null> {
+    const height = Math.round((width * this.#size.y) / this.#size.x);
+    const on = target(4);
+    on.setSize(width, height);
+    const canvas = document.createElement("canvas");
+    [canvas.width, canvas.height] = [width, height];
+    const context = canvas.getContext("2d")!;
+    try {
+      for (let i = 0; i < bands; i++) {
+        const [from, to] = [i, i + 1].map((k) => Math.round((k * height) / bands)) as [number, number];
+        this.#rows(on, new Vector2(width, height), from, to, passes);
+        if (!(await between((i + 0.5) / bands))) return null;
+        const data = new Uint8ClampedArray(4 * width * (to - from));
+        await this.renderer.readRenderTargetPixelsAsync(on, 0, from, width, to - from, data);
+        // Rows come from the bottom.
+        for (let row = 0; row < to - from; row++) {
+          const line = data.subarray(4 * width * row, 4 * width * (row + 1));
+          context.putImageData(new ImageData(line, width, 1), 0, height - 1 - from - row);
+        }
+        if (!(await between((i + 1) / bands))) return null;
+      }
+      return canvas;
+    } finally {
+      on.dispose();
+    }
+  }
+
   #cropped(
     data: Uint8ClampedArray<ArrayBuffer>,
     size: Vector2,

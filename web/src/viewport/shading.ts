@@ -101,4 +101,5 @@ vec3 scaled(float value) {
 `;
 
 /** The same scale for legends outside the viewport. */
-export const CIVIDIS_CSS = `linear-gradient(to right, ${CIVIDIS.map((c) => `rgb(${c.join(" ")})`).join(", ")})`;
+export const CIVIDIS_STOPS = CIVIDIS.map((c) => `rgb(${c.join(" ")})`);
+export const CIVIDIS_CSS = `linear-gradient(to right, ${CIVIDIS_STOPS.join(", ")})`;

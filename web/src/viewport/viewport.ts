@@ -20,7 +20,7 @@ import { Illumination } from "./light/illumination";
 import { Shadows } from "./light/shadows";
 import { Linker } from "./linker";
 import { Pace, type Easel } from "./pace";
-import { Passes, type Beside } from "./passes";
+import { Passes, type Aids, type Beside } from "./passes";
 import { Picker, type Hit, type Picking } from "./picking";
 import { Programs, type BlendInput, type Link, type View } from "./programs";
 import { Projection } from "./projection";
@@ -259,6 +259,16 @@ export class Viewport {
     this.invalidate();
   }
 
+  /** Show what is chosen of the surface from here, or all of it. */
+  frameChosen(): void {
+    const { index } = this.#highlight.mesh.geometry;
+    const places = this.#scenery.geometry.attributes["position"]!.array;
+    if (!index?.count) return this.frameAll();
+    const chosen = Array.from(index.array, (vertex) => [0, 1, 2].map((k) => places[3 * vertex + k]!)).flat();
+    this.orbit.frame(chosen);
+    this.invalidate();
+  }
+
   /** Show the whole surface, from where one looks now or from a direction. */
   frameAll(from?: Direction): void {
     if (from) this.orbit.from(from);
@@ -364,6 +374,42 @@ export class Viewport {
     } finally {
       of?.dispose();
     }
+  }
+
+  /**
+   * A large picture of what is shown. sky: it is seen behind the surface; else there is nothing, and no ground.
+   * onDone: told the share that is done; false gives it up.
+   */
+  async save(
+    width: number,
+    sky: boolean,
+    onDone: (done: number) => boolean,
+  ): Promise<HTMLCanvasElement | null> {
+    const { aids } = this.#passes;
+    const changes = this.#changes;
+    this.#shadows.sample(false);
+    this.#sharpen(Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()));
+    const passes = (size: Vector2) =>
+      this.#passes.of(size, this.#view, this.#beside).map((pass) => ({
+        ...pass,
+        draw: (low: number, high: number) => {
+          this.#passes.aids = { ...aids, sky };
+          pass.draw(low, high);
+          this.#passes.aids = aids;
+        },
+      }));
+    const bands = Math.ceil(width / 64);
+    return this.#screen.large(width, bands, passes, async (done) => {
+      await this.#linker.done();
+      return changes === this.#changes && !this.#gone && onDone(done);
+    });
+  }
+
+  /** What helps the eye. */
+  aid(aids: Aids): void {
+    if (aids.figure !== this.#passes.aids.figure) this.#shadows.mark();
+    this.#passes.aids = aids;
+    this.invalidate();
   }
 
   // Rendering

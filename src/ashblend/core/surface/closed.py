@@ -4,9 +4,9 @@ import numpy as np
 
 from ashblend.core.arrays import U8
 from ashblend.core.progress import silent
+from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.measures import MANY
 from ashblend.core.surface.shape import Shape
-from ashblend.core.sites.protocol import Sites
 from ashblend.core.survey.occlusion import OcclusionMeasure
 
 # Of the surface's size: what is farther hides nothing.

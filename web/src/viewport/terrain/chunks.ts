@@ -56,6 +56,7 @@ export class Chunks {
   readonly #box = new Box3();
   readonly #eye = new Vector3();
   #count = 0;
+  #near = NEAR_ENOUGH;
 
   constructor(
     private readonly cols: number,
@@ -71,8 +72,9 @@ export class Chunks {
     this.geometry.instanceCount = 0;
   }
 
-  /** Choose squares for a camera. */
-  select(camera: PerspectiveCamera, bounds: Bounds): void {
+  /** Choose squares for a camera. afar: how many times farther away it is than what it sees looks. */
+  select(camera: PerspectiveCamera, bounds: Bounds, afar: number): void {
+    this.#near = NEAR_ENOUGH * afar;
     this.#frustum.setFromProjectionMatrix(
       new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
@@ -109,7 +111,7 @@ export class Chunks {
     this.#box.max.set(at(this.cols, left + edge), found[1], at(this.rows, top + edge)).sub(origin);
     if (!this.#frustum.intersectsBox(this.#box)) return;
     const far = this.#box.distanceToPoint(this.#eye);
-    if (level > finest && far < NEAR_ENOUGH * edge * spacing && this.#count < MOST - 4) {
+    if (level > finest && far < this.#near * edge * spacing && this.#count < MOST - 4) {
       for (let k = 0; k < 4; k++) this.#visit(bounds, level - 1, finest, 2 * x + (k & 1), 2 * y + (k >> 1));
       return;
     }

@@ -101,8 +101,17 @@ export class TerrainGround {
     this.#settle();
   }
 
-  select(camera: PerspectiveCamera): void {
-    this.chunks.select(camera, this.bounds);
+  /** afar: how many times farther away the eye is than what it sees looks. */
+  select(camera: PerspectiveCamera, afar: number): void {
+    this.chunks.select(camera, this.bounds, afar);
+  }
+
+  /** Metres in the scene of the ground's height nearest to a place of it. */
+  heightAt(x: number, z: number): number {
+    const at = (value: number, count: number) =>
+      Math.min(count - 1, Math.max(0, Math.round(value / this.spacing + (count - 1) / 2)));
+    const [col, row] = [at(x + this.origin.x, this.cols), at(z + this.origin.z, this.rows)];
+    return this.heights[row * this.cols + col]! - this.origin.y;
   }
 
   /** Draw all of it alike, for whoever sees it from far away. */
