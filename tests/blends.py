@@ -61,6 +61,7 @@ finishes = st.builds(
     lift=st.sampled_from([0.0, 0.2, -0.3]),
     metallic=st.sampled_from([0.0, 0.7]),
     emission=st.sampled_from([(0.0, 0.0, 0.0), (0.2, 0.1, 3.0)]),
+    thin=st.sampled_from([0.0, 0.0, 0.6]),
 )
 pictures = st.sampled_from([UUID(int=41), UUID(int=42)])
 sources = st.one_of(

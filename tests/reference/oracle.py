@@ -209,6 +209,7 @@ def material(mapping, textures, place, metres_per_uv, strength=1.0):
         "height": surface[:, 3:4],
         "metallic": np.zeros((n.shape[0], 1)),
         "emission": np.zeros((n.shape[0], 3)),
+        "thin": np.zeros((n.shape[0], 1)),
         "sink": np.zeros((n.shape[0], 1)),
     }
 
@@ -220,6 +221,7 @@ def finished(look, finish):
         "height": np.clip(0.5 + (look["height"] - 0.5) * finish["height"] + finish["lift"], 0, 1),
         "metallic": look["metallic"] + finish["metallic"],
         "emission": look["emission"] + np.array(finish["emission"]),
+        "thin": look["thin"] + finish["thin"],
     }
 
 
@@ -352,6 +354,7 @@ class Scene:
             "occlusion": lerp(look["occlusion"], 1, standing),
             "metallic": look["metallic"] * (1 - hides),
             "emission": look["emission"] * (1 - hides),
+            "thin": look["thin"] * (1 - hides),
             "sink": look["sink"] + standing * layer["sink"],
         }, damp
 
@@ -407,6 +410,7 @@ class Scene:
             "height": ones * 0.5,
             "metallic": ones * 0,
             "emission": ones * np.zeros(3),
+            "thin": ones * ground["finish"]["thin"],
             "sink": ones * 0,
         }
 

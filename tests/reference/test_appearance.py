@@ -22,7 +22,7 @@ from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.tree.host import value_at
 
 ORIGIN = np.array([3.7, -1.3, 8.9])
-OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "sink")
+OUTPUTS = ("albedo", "normal", "roughness", "occlusion", "height", "metallic", "emission", "thin", "sink")
 
 
 def looks(document, inputs, textures, facts=FACTS):

@@ -38,7 +38,7 @@ def in_fours(tree: BlendTree) -> dict[str, Node]:
         "second": vector(look.normal, look.occlusion),
         "third": vector(look.height, look.metallic, *shares[:2]),
         "fourth": vector(look.emission, look.sink),
-        "fifth": vector(*shares[2:6]),
+        "fifth": vector(*shares[2:5], look.thin),
     }
 
 

@@ -15,13 +15,24 @@ from reference.shader import run, stages
 
 ROOT = Path(__file__).parents[2]
 LIT = "".join((ROOT / f"web/src/viewport/light/{name}.glsl").read_text() for name in ("tone", "lit"))
-INPUTS = {"matter": 4, "normal": 3, "eye": 3, "light": 3, "key": 3, "scattered": 3, "mirrored": 3, "open": 1}
+INPUTS = {
+    "matter": 4,
+    "normal": 3,
+    "eye": 3,
+    "light": 3,
+    "key": 3,
+    "scattered": 3,
+    "mirrored": 3,
+    "open": 1,
+    "behind": 3,
+    "thin": 1,
+}
 VERTEX, HEAD = stages(INPUTS, LIT)
 FRAGMENT = (
     HEAD
     + """void main() {
-  Matter m = Matter(vec3(v_matter.x), v_normal, v_matter.y, v_matter.w, v_matter.z, vec3(0.0));
-  o = vec4(lit(m, Falling(v_key, v_scattered, v_mirrored, v_open), v_eye, v_light), 1.0);
+  Matter m = Matter(vec3(v_matter.x), v_normal, v_matter.y, v_matter.w, v_matter.z, vec3(0.0), v_thin);
+  o = vec4(lit(m, Falling(v_key, v_scattered, v_mirrored, v_open, v_behind), v_eye, v_light), 1.0);
 }
 """
 )
@@ -58,6 +69,7 @@ def places(seed: int, count: int = COUNT, **fixed) -> dict[str, np.ndarray]:
     )
     colours = {name: rng.random((count, 3)) for name in ("key", "scattered", "mirrored")}
     given = {"matter": matter, "normal": normal, "eye": eye, "light": light, "open": np.ones((count, 1))}
+    given |= {"behind": np.zeros((count, 3)), "thin": np.zeros((count, 1))}
     return {**given, **colours, **fixed}
 
 
@@ -179,7 +191,7 @@ def furnaces(page, albedo: float, roughness: float, metallic: float, cosine: flo
     given = {
         "matter": np.broadcast_to([albedo, roughness, metallic, 1.0], (count + 1, 4)), "normal": np.array([[0.0, 1, 0]] * (count + 1)),
         "eye": np.broadcast_to(v, (count + 1, 3)), "light": light, "key": 1 - white, "scattered": white, "mirrored": white,
-        "open": np.ones((count + 1, 1)),
+        "open": np.ones((count + 1, 1)), "behind": white, "thin": np.zeros((count + 1, 1)),
     }  # fmt: skip
     back = shaded(page, given)[:, 0]
     return float(np.where(above, back[:count] / density, 0).mean()), float(back[count])
@@ -226,6 +238,37 @@ def test_occlusion_takes_from_what_is_scattered_and_mirrored_and_not_from_the_ke
     expected = only["key"] + only["scattered"] * left[:, None] + only["mirrored"] * seen[:, None]
     np.testing.assert_allclose(shaded(page, given), expected, rtol=2e-3, atol=2e-4)
     assert (left >= open_ - 1e-9).all() and left.max() < 1.001
+
+
+def test_what_is_thin_lets_through_what_falls_on_its_back_and_no_more_in_all(page):
+    rng = np.random.default_rng(12)
+    thin = rng.uniform(0.1, 1, (COUNT, 1))
+    given = places(11, scattered=np.zeros(3), mirrored=np.zeros(3), thin=thin)
+    given["matter"][:, 1:3] = 1.0, 0.0
+    back = {
+        **given,
+        "light": given["light"]
+        - 2 * (given["light"] * given["normal"]).sum(1, keepdims=True) * given["normal"],
+    }
+    nv, nl = ((given["normal"] * given[k]).sum(1, keepdims=True) for k in ("eye", "light"))
+    kept = 1 - mirrored_share(np.ones(COUNT), nv[:, 0], np.full(COUNT, 0.04))[:, None]
+    albedo = given["matter"][:, :1]
+    expected = albedo * kept * thin / 2 / np.pi * nl * given["key"]
+    np.testing.assert_allclose(shaded(page, back), expected, rtol=0.02, atol=1e-3)
+    # What comes through is missing on the front.
+    thick = shaded(page, {**given, "thin": np.zeros((COUNT, 1))})
+    assert (shaded(page, given) <= thick + 1e-5).all()
+    # In even light from all sides it is as bright as if it were thick.
+    around = {
+        **given,
+        "key": np.zeros(3),
+        "scattered": np.ones(3),
+        "behind": np.ones(3),
+        "mirrored": np.ones(3),
+    }
+    around["matter"][:, 3] = 1.0
+    even = shaded(page, {**around, "thin": np.zeros((COUNT, 1))})
+    np.testing.assert_allclose(shaded(page, around), even, rtol=1e-4)
 
 
 def written(page, expression: str, values: np.ndarray) -> np.ndarray:

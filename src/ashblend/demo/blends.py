@@ -170,7 +170,7 @@ def tuft_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
     """No material at all but for the rime: colours by height and by what the channels say."""
     green = GradientColour(
         along=Recipe(terms=(_below(0.12, 0.0),)),
-        stops=((0.0, 0.045, 0.04, 0.018), (0.45, 0.07, 0.11, 0.03), (1.0, 0.17, 0.24, 0.09)),
+        stops=((0.0, 0.06, 0.055, 0.025), (0.4, 0.10, 0.16, 0.05), (1.0, 0.22, 0.30, 0.12)),
     )
     everywhere = Recipe(terms=(Term(source=ConstantSource()),))
     pink = Recipe(
@@ -182,7 +182,9 @@ def tuft_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
     patches = Recipe(terms=(_noise(0.05, 0.3, 0.7, 9, op="set"),))
     return BlendDocument(
         name="Thrift",
-        ground=Ground(name="Leaves", material=None, colour=(0.07, 0.11, 0.03), roughness=0.75),
+        ground=Ground(
+            name="Leaves", material=None, colour=(0.07, 0.11, 0.03), roughness=0.7, finish=Finish(thin=0.7)
+        ),
         layers=(
             TintLayer(id="green", name="Green", mask=everywhere, colouring=green),
             TintLayer(
@@ -192,7 +194,7 @@ def tuft_blend(materials: Materials, channel_set: UUID) -> BlendDocument:
                 opacity=0.35,
                 colouring=OneColour(colour=(0.28, 0.22, 0.10)),
             ),
-            TintLayer(id="pink", name="Pink", mask=pink, colouring=OneColour(colour=(0.62, 0.20, 0.34))),
+            TintLayer(id="pink", name="Pink", mask=pink, colouring=OneColour(colour=(0.90, 0.37, 0.50))),
             cover("Rime", materials["Salt rime"], of_channel(channel_set, 2), 0.2, 1.0, 0.2),
         ),
     )

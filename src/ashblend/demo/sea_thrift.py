@@ -19,7 +19,7 @@ STEPS = 5
 SPREAD, TALL = 0.115, 0.095
 STALK = 0.19
 HEAD = 0.0125
-RINGS, AROUND = 5, 9
+RINGS, AROUND = 9, 18
 
 
 @dataclass(frozen=True)
@@ -80,11 +80,12 @@ def _stalk(random: np.random.Generator, number: int) -> tuple[Part, F64]:
 
 
 def _head(random: np.random.Generator, centre: F64) -> Part:
-    """A ball, flatter below, with a ragged skin."""
+    """A ball of florets, flatter below: knobs in rows that are lit as one round thing."""
     across, around = np.linspace(0, np.pi, RINGS + 1), np.linspace(0, 2 * np.pi, AROUND + 1)
     theta, phi = (g.reshape(-1) for g in np.meshgrid(across, around, indexing="ij"))
     unit = np.stack([np.sin(theta) * np.cos(phi), np.cos(theta), np.sin(theta) * np.sin(phi)], axis=1)
-    ragged = 1 + 0.10 * np.sin(5 * phi + 7 * theta) + 0.06 * np.cos(9 * phi)
+    knobs = np.abs(np.sin(4.5 * phi + 2.2 * theta)) * np.abs(np.sin(4.5 * theta))
+    ragged = 0.92 + 0.15 * knobs + 0.05 * np.sin(3 * phi + random.uniform(0, 6))
     size = HEAD * random.uniform(0.85, 1.15)
     places = centre + unit * ragged[:, None] * size * [1, 0.72, 1] + [0, 0.35 * size, 0]
     row, column = np.divmod(np.arange(RINGS * AROUND), AROUND)
@@ -93,7 +94,9 @@ def _head(random: np.random.Generator, centre: F64) -> Part:
     upper = np.stack([a, a + 1, b + 1], 1)[row > 0]
     lower = np.stack([a, b + 1, b], 1)[row < RINGS - 1]
     triangles = np.concatenate([upper, lower]).astype(np.uint32)
-    return places, unit, np.stack([phi / (2 * np.pi), theta / np.pi], axis=1), triangles
+    # Between round and knobbly: florets show and the ball stays one.
+    bent = unit + 0.35 * (knobs - 0.4)[:, None] * np.array([0.0, 1.0, 0.0])
+    return places, bent, np.stack([phi / (2 * np.pi), theta / np.pi], axis=1), triangles
 
 
 def tuft(seed: int = 5) -> Tuft:

@@ -19,6 +19,7 @@ from ashblend.core.sites.mesh_vertices import mesh_vertices
 from ashblend.core.surface.levels import level_carry
 from ashblend.core.surface.shape import LevelState
 from ashblend.demo.blends import Materials, post_blend, slipway_blend, tuft_blend
+from ashblend.demo.looks import compose
 from ashblend.demo.materials.patterns import smoothstep
 from ashblend.demo.mooring_post import LEVELS, mooring_post
 from ashblend.demo.sea_thrift import tuft
@@ -112,6 +113,8 @@ def build_skerry_station(session: Session) -> UUID | None:
     ramp = _add_surface(session, project.id, "Slipway", slipway(), _tide_set, slip)
     post = _add_post(session, project.id, materials)
     thrift = partial(tuft_blend, materials)
-    _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_set, thrift)
-    add_skerry(session, project.id, materials, ramp.id, post.id)
+    plant = _add_surface(session, project.id, "Sea-thrift tuft", tuft().mesh, _tuft_set, thrift)
+    skerry = add_skerry(session, project.id, materials, ramp.id, post.id)
+    made = {row.name: row.id for row in (ramp, post, plant, skerry)}
+    compose(session, project.id, made)
     return project.id

@@ -34,6 +34,7 @@ from ashblend.core.terrain.terrain import Terrain, terrain_of
 from ashblend.demo.skerry import TIDE, skerry_heights
 from ashblend.demo.undercoats import Undercoated, run_undercoats
 from ashblend.store.blends import create_blend
+from ashblend.store.models import Surface
 from ashblend.store.surfaces import NewChannelSet, channel_sets_of, create_surface
 from ashblend.store.surroundings import write_surroundings
 
@@ -132,6 +133,19 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
         projection="triplanar", metres_per_tile=7.0, far=Far(times=5.0, begins=80.0, ends=320.0)
     )
     tide = Recipe(terms=(_height(TIDE + 1.1, TIDE - 0.2, warp=Warp(by=4, metres=18, seed=11)),))
+    # Where the sea is shallow, in lines along the shore that break up.
+    surf = Recipe(
+        terms=(
+            Term(source=HeightSource(), low=-0.95, high=-0.4, warp=Warp(by=5, metres=22, seed=21)),
+            _height(0.1, -0.45, op="multiply", warp=Warp(by=3, metres=14, seed=22)),
+            Term(
+                source=NoiseSource(metres=5.5, octaves=4, seed=23, form="ridged"),
+                low=0.5,
+                high=0.85,
+                op="multiply",
+            ),
+        )
+    )
     return BlendDocument(
         name="Skerry",
         ground=Ground(name="Rock", material=materials["Lichen rock"], mapping=rock),
@@ -188,11 +202,12 @@ def skerry_blend(materials: Materials, first: UUID, second: UUID) -> BlendDocume
                 level=1.0,
                 softness=0.3,
                 colour=(0.012, 0.045, 0.058),
-                cloudy=0.75,
+                cloudy=0.6,
                 deepens=0.9,
-                roughness=0.28,
-                ripples=Ripples(metres=12.0, speed=0.8, strength=0.07),
+                roughness=0.13,
+                ripples=Ripples(metres=14.0, speed=0.8, strength=0.045),
             ),
+            _cover("Surf", materials["Salt rime"], surf, 6.0, 0.6, 0.35, opacity=0.85),
         ),
     )
 
@@ -255,7 +270,7 @@ def _stand(session: Session, skerry: UUID, slipway: UUID, post: UUID) -> None:
     write_surroundings(session, skerry, 1, around)
 
 
-def add_skerry(session: Session, project: UUID, materials: Materials, slipway: UUID, post: UUID) -> None:
+def add_skerry(session: Session, project: UUID, materials: Materials, slipway: UUID, post: UUID) -> Surface:
     """The terrain with its sets, its blend, its facts and what stands on it."""
     terrain = terrain_of(skerry_heights(), 1.0)
     sets, heights, state = _sets(terrain)
@@ -269,3 +284,4 @@ def add_skerry(session: Session, project: UUID, materials: Materials, slipway: U
     first, second = (row.id for row in channel_sets_of(session, surface.id)[:2])
     surface.blend_id = create_blend(session, project, skerry_blend(materials, first, second)).id
     _stand(session, surface.id, slipway, post)
+    return surface

@@ -61,6 +61,12 @@ function material(
   });
 }
 
+/**
+ * The normal of the side that is seen. A back shows its front's normal where that is turned to the eye all the same: leaves
+ * that are lit like the bush that they make.
+ */
+const TURNED = "normalize(gl_FrontFacing || dot(v_normal, eye - v_position) > 0.0 ? v_normal : -v_normal)";
+
 /** How a shader reads the values of one set: from an attribute, or from a texture over the map. */
 export interface SetReader {
   index: number;
@@ -171,12 +177,12 @@ ${[...declare].join("\n")}
 ${compiled.glsl}
 ${SHADING}
 void main() {
-  vec3 n = normalize(gl_FrontFacing ? v_normal : -v_normal);
+  vec3 n = ${TURNED};
   Site site;
 ${lines.join("\n")}
 ${compiled.inputs.includes("normal") ? "  site.normal = n;" : ""}
   Blended b = blended(site);
-  Matter m = Matter(b.albedo, normalize(b.normal), b.roughness, b.occlusion, b.metallic, b.emission);
+  Matter m = Matter(b.albedo, normalize(b.normal), b.roughness, b.occlusion, b.metallic, b.emission, b.thin);
   colour = vec4(in_the_light(m, v_position, v_closed), 1.0);
 }
 `;
@@ -236,7 +242,7 @@ export function clayMaterial(over: Over): RawShaderMaterial {
 ${DULL}
 uniform vec3 clay;
 void main() {
-  vec3 n = normalize(gl_FrontFacing ? v_normal : -v_normal);
+  vec3 n = ${TURNED};
   colour = vec4(dull_in_the_light(clay, n, v_position, v_closed), 1.0);
 }
 `,

@@ -79,8 +79,10 @@ export const SHADING = `${LIGHT}${lit}
 vec3 in_the_light(Matter m, vec3 place, float closed) {
   vec3 v = normalize(eye - place), l = toward_light(place);
   vec3 plane = plane_of(place);
-  float reached = dot(m.normal, l) > 0.0 ? arrived(place, plane) : 0.0;
-  Falling falls = Falling(key_at(place) * reached, fallen(m.normal), seen_towards(reflect(-v, m.normal), m.roughness), 1.0 - closed);
+  float reached = m.thin > 0.0 || dot(m.normal, l) > 0.0 ? arrived(place, plane) : 0.0;
+  vec3 mirrored = seen_towards(reflect(-v, m.normal), m.roughness);
+  vec3 behind = m.thin > 0.0 ? fallen(-m.normal) : vec3(0.0);
+  Falling falls = Falling(key_at(place) * reached, fallen(m.normal), mirrored, 1.0 - closed, behind);
   return shown(lit(m, falls, v, l));
 }
 `;

@@ -15,7 +15,7 @@ from ashblend.core.recipe.lowering import Lowering
 from ashblend.core.tree.node import Constant, Node
 from ashblend.core.tree.operations import only_where
 
-SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission")
+SHADED = ("albedo", "normal", "roughness", "metallic", "occlusion", "emission", "thin")
 
 
 @dataclass(frozen=True)
@@ -59,6 +59,7 @@ def lower_ground(ground: Ground, at: Lowering) -> Look:
         roughness=at.number("/ground/roughness"),
         occlusion=Constant(1.0),
         height=Constant(0.5),
+        thin=NOTHING if ground.finish.thin == 0 else at.number("/ground/finish/thin"),
     )
 
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ashblend.core.blend.drive import Drive
 from ashblend.core.blend.layers.protocol import Ident, Name, Unit
 from ashblend.core.blend.layers.registry import Layer
-from ashblend.core.materials.finish import FINISH, Finish, LinearColour
+from ashblend.core.materials.finish import FINISH, THIN, Finish, LinearColour
 from ashblend.core.materials.mapping import TileMapping
 from ashblend.core.setting import Setting, colour, share
 
@@ -27,6 +27,7 @@ class Ground(BaseModel):
     bare: ClassVar[tuple[Setting, ...]] = (
         colour("colour", "Colour", "Of the ground, which has no material"),
         share("roughness", "Roughness", "Of the ground"),
+        THIN,
     )
 
     name: Name = "Ground"

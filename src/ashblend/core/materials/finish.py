@@ -20,7 +20,8 @@ BLACK: LinearColour = (0.0, 0.0, 0.0)
 class Finish(BaseModel):
     """tint: linear colour that albedo is multiplied by. roughness, normal, height: how much of the map's is there.
 
-    height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour.
+    height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour. thin: 0..1, how much of the light
+    on its back comes through, as through leaves.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -32,6 +33,7 @@ class Finish(BaseModel):
     lift: Annotated[FiniteFloat, Field(ge=-1, le=1)] = 0.0
     metallic: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
     emission: LinearColour = BLACK
+    thin: Annotated[FiniteFloat, Field(ge=0, le=1)] = 0.0
 
 
 # What can be set of a finish, for everything that has one; and what is left of it for what changes no colour.
@@ -45,11 +47,13 @@ SHAPE = (
     ),
     Setting(key="finish/lift", title="Lift", about="Added to its heights: who stands above whom", low=-1),
 )
+THIN = share("finish/thin", "Thin", "How much of the light on its back comes through, as through leaves")
 FINISH = (
     colour("finish/tint", "Tint", "Multiplies its colours"),
     *SHAPE,
     share("finish/metallic", "Metal", "How metallic it is"),
     colour("finish/emission", "Glow", "The light that it gives by itself; black for none"),
+    THIN,
 )
 
 
@@ -85,4 +89,6 @@ def finished(look: Look, finish: Finish, name: str, path: str) -> Look:
         changes["metallic"] = look.metallic + number("metallic")
     if finish.emission != BLACK:
         changes["emission"] = colour_at(f"{name}_emission", f"{path}/emission")
+    if finish.thin != 0:
+        changes["thin"] = number("thin")
     return look.having(**changes) if changes else look

@@ -11,7 +11,7 @@ DARK = Spread(NOTHING, 3)
 @dataclass(frozen=True)
 class Look:
     """albedo (3, linear), normal (3, unit, in surface space), roughness, metallic, occlusion, height,
-    emission (3, linear), sink (metres that the surface lies below the mesh, along its normal).
+    emission (3, linear), thin (how much of the light on its back comes through), sink (metres that the surface lies below the mesh, along its normal).
     """
 
     albedo: Node
@@ -21,6 +21,7 @@ class Look:
     height: Node
     metallic: Node = NOTHING
     emission: Node = DARK
+    thin: Node = NOTHING
     sink: Node = NOTHING
 
     def having(self, **changes: Node) -> "Look":

@@ -16,6 +16,8 @@ struct Falling {
   vec3 scattered;
   vec3 mirrored;
   float open;
+  // On the back, over π; the key light on it comes through as it does on the front.
+  vec3 behind;
 };
 
 struct Matter {
@@ -25,6 +27,8 @@ struct Matter {
   float occlusion;
   float metallic;
   vec3 emission;
+  // How much of the light on its back comes through.
+  float thin;
 };
 
 // The share of even light that a place mirrors toward the eye by one bounce is facing · x + y; of one that mirrors
@@ -86,9 +90,12 @@ vec3 lit(Matter m, Falling falls, vec3 v, vec3 l) {
   vec3 kept = 1.0 - mirrored(facing, bounced(m.roughness, nl));
   vec3 kept_on_average = max(1.0 - mirrored(facing, bounced_on_average(m.roughness)), 1e-3);
   vec3 matte = scattered * (1.0 - mirror) * kept / (PI * kept_on_average);
-  vec3 direct = (matte + f * d * visible * further(facing, out_of)) * nl * falls.key;
+  // Leaves and petals: half of what is scattered at all leaves on the other side, as far as they are thin. Common practice.
+  float through = 0.5 * m.thin;
+  vec3 direct = (matte * (1.0 - through) + f * d * visible * further(facing, out_of)) * nl * falls.key;
+  direct += scattered * (1.0 - mirror) * (through / PI * max(-dot(n, l), 0.0)) * falls.key;
   float open = m.occlusion * falls.open;
-  vec3 ambient = scattered * (1.0 - mirror) * falls.scattered * left_open(open, m.albedo) +
+  vec3 ambient = scattered * (1.0 - mirror) * mix(falls.scattered, falls.behind, through) * left_open(open, m.albedo) +
     mirror * falls.mirrored * mirror_open(nv, open, m.roughness);
   return direct + ambient + m.emission;
 }

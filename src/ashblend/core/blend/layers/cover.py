@@ -41,6 +41,7 @@ def lower_cover(layer: CoverLayer, path: str, at: Lowering, below: Look) -> Laid
         occlusion=mix(below.occlusion, own.occlusion, weight),
         height=mix(below.height, own.height, weight),
         emission=mix(below.emission, own.emission, weight),
+        thin=mix(below.thin, own.thin, weight),
         sink=mix(below.sink, own.sink, weight),
     )
     return Laid(look, mask, weight)

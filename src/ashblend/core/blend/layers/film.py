@@ -144,6 +144,7 @@ def lower_film(layer: FilmLayer, path: str, at: Lowering, below: Look) -> Laid:
         metallic=below.metallic * (1.0 - covered),
         occlusion=mix(below.occlusion, 1.0, standing),
         emission=below.emission * (1.0 - covered),
+        thin=below.thin * (1.0 - covered),
         height=mix(below.height, clamp(level, 0, 1), standing),
         **changes,
     )
