@@ -856,6 +856,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{ident}/closed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Closed
+         * @description How much of the sky the shape hides from each drawn vertex of a level, or from a grid over a terrain, in 255ths.
+         */
+        get: operations["get_closed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces/{ident}/export": {
         parameters: {
             query?: never;
@@ -2554,6 +2574,7 @@ export interface components {
              *       "metallic": 0,
              *       "normal": 1,
              *       "roughness": 1,
+             *       "thin": 0,
              *       "tint": [
              *         1,
              *         1,
@@ -3197,7 +3218,8 @@ export interface components {
          * Finish
          * @description tint: linear colour that albedo is multiplied by. roughness, normal, height: how much of the map's is there.
          *
-         *     height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour.
+         *     height: around its middle. lift: added to it, −1..1. metallic: 0..1. emission: linear colour. thin: 0..1, how much of the light
+         *     on its back comes through, as through leaves.
          */
         Finish: {
             /**
@@ -3238,6 +3260,11 @@ export interface components {
              * @default 1
              */
             roughness: number;
+            /**
+             * Thin
+             * @default 0
+             */
+            thin: number;
             /**
              * Tint
              * @default [
@@ -3390,6 +3417,7 @@ export interface components {
              *       "metallic": 0,
              *       "normal": 1,
              *       "roughness": 1,
+             *       "thin": 0,
              *       "tint": [
              *         1,
              *         1,
@@ -3951,7 +3979,7 @@ export interface components {
             follows: boolean;
             /**
              * Haze
-             * @default 1.5
+             * @default 1.2
              */
             haze: number;
             /**
@@ -5326,6 +5354,7 @@ export interface components {
              *       "metallic": 0,
              *       "normal": 1,
              *       "roughness": 1,
+             *       "thin": 0,
              *       "tint": [
              *         1,
              *         1,
@@ -5715,7 +5744,7 @@ export interface components {
              *       "azimuth": 221,
              *       "exposure": 0,
              *       "follows": false,
-             *       "haze": 1.5,
+             *       "haze": 1.2,
              *       "shadows": true,
              *       "sky": "clear",
              *       "strength": 0,
@@ -9843,6 +9872,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CellsView"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    get_closed: {
+        parameters: {
+            query?: {
+                level?: number;
+            };
+            header?: never;
+            path: {
+                ident: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -66,6 +66,7 @@
     picture.sharp &&
     picture.fetching === 0 &&
     !picture.sceneries?.closing &&
+    studio.lighting.settled &&
     !picture.programs.loading &&
     studio.live.connection === "ready"}
 >

@@ -27,6 +27,8 @@ export class Lighting {
   kept = $state.raw<KeptLight[]>([]);
   /** Where the key light stands is told while it is moved. */
   told = $state(false);
+  /** What falls is that of the light, and no other is asked for. */
+  settled = $state(false);
   #known = new Map<string, Falling>();
   #asking = false;
   #saving: ReturnType<typeof setTimeout> | undefined;
@@ -49,11 +51,15 @@ export class Lighting {
       const sight = await answer<Sight>(server.GET("/api/surfaces/{ident}/sight", this.#surface));
       this.light = sight.light ?? null;
       this.studio.stand = sight.stand ?? null;
-      if (PLAIN) return;
+      if (PLAIN) {
+        this.settled = true;
+        return;
+      }
       void this.#ask();
       this.skies = await answer<Sky[]>(server.GET("/api/skies"));
       await this.#list();
     } catch (error) {
+      this.settled = true;
       tellError(error);
     }
   }
@@ -87,6 +93,7 @@ export class Lighting {
   async #ask(): Promise<void> {
     if (this.#asking || !this.light || PLAIN) return;
     this.#asking = true;
+    this.settled = false;
     try {
       for (;;) {
         const wanted = asked(this.light);
@@ -101,6 +108,7 @@ export class Lighting {
       tellError(error);
     }
     this.#asking = false;
+    this.settled = true;
   }
 
   async #fetched(light: Light): Promise<Falling> {
@@ -163,7 +171,10 @@ export class Lighting {
 
   /** The number of the kept light that this is. */
   get at(): number {
-    return this.kept.findIndex(({ light }) => JSON.stringify(light) === JSON.stringify(this.light));
+    const now = this.light;
+    if (!now) return -1;
+    const keys = Object.keys(now) as (keyof Light)[];
+    return this.kept.findIndex(({ light }) => keys.every((key) => light[key] === now[key]));
   }
 
   /** Look at it under the next of the project's lights. */

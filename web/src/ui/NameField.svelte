@@ -32,7 +32,11 @@
   onclick={(e) => e.stopPropagation()}
   onkeydown={(e) => {
     e.stopPropagation();
-    if (e.key === "Enter") done(e.currentTarget.value);
+    // Where the field goes with its name, the focus falls to another thing, which Enter would press.
+    if (e.key === "Enter") {
+      e.preventDefault();
+      done(e.currentTarget.value);
+    }
     if (e.key === "Escape") done(null);
   }}
   onkeyup={(e) => e.stopPropagation()}

@@ -91,6 +91,17 @@ export class Orbit {
     this.#place();
   }
 
+  /** Draw something as wide for its height as is said; what is seen from top to bottom stays the same. */
+  shapedAs(aspect: number, draw: () => void): void {
+    const { camera } = this;
+    const before = camera.aspect;
+    camera.aspect = aspect;
+    camera.updateProjectionMatrix();
+    draw();
+    camera.aspect = before;
+    camera.updateProjectionMatrix();
+  }
+
   /** dx, dy: fractions of the view's height. */
   turn(dx: number, dy: number): void {
     if (this.#along) this.#straight = this.#along = false;

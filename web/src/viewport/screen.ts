@@ -156,7 +156,7 @@ void main() { colour = texture(picture, clamp(at * share, 0.5 * texel, share - 0
 
   /**
    * A small picture aside: nothing of it is ever on the screen. Drawn twice as wide and high, and evened out.
-   * between: awaited between its bands.
+   * passes: of a picture of that shape. between: awaited between its bands.
    */
   async small(
     width: number,
@@ -165,8 +165,7 @@ void main() { colour = texture(picture, clamp(at * share, 0.5 * texel, share - 0
     passes: (size: Vector2) => Pass[],
     between: () => Promise<boolean>,
   ): Promise<Blob | null> {
-    const whole = Math.max((2 * width) / this.#size.x, (2 * height) / this.#size.y);
-    const size = this.#size.clone().multiplyScalar(whole).ceil();
+    const size = new Vector2(2 * width, 2 * height);
     const on = target(0);
     on.setSize(size.x, size.y);
     try {
@@ -189,11 +188,11 @@ void main() { colour = texture(picture, clamp(at * share, 0.5 * texel, share - 0
    */
   async large(
     width: number,
+    height: number,
     bands: number,
     passes: (size: Vector2) => Pass[],
     between: (done: number) => Promise<boolean>,
   ): Promise<HTMLCanvasElement | null> {
-    const height = Math.round((width * this.#size.y) / this.#size.x);
     const on = target(4);
     on.setSize(width, height);
     const canvas = document.createElement("canvas");
@@ -232,11 +231,9 @@ void main() { colour = texture(picture, clamp(at * share, 0.5 * texel, share - 0
     const c = small.getContext("2d", { willReadFrequently: true })!;
     c.fillStyle = "#3a3a3a";
     c.fillRect(0, 0, width, height);
-    const scale = Math.max(width / size.x, height / size.y);
-    const [w, h] = [size.x * scale, size.y * scale];
     // Rows come from the bottom.
     c.setTransform(1, 0, 0, -1, 0, height);
-    c.drawImage(whole, (width - w) / 2, (height - h) / 2, w, h);
+    c.drawImage(whole, 0, 0, width, height);
     return new Promise((resolve) => small.toBlob(resolve, "image/webp", 0.7));
   }
 

@@ -2,7 +2,9 @@
 
 import { Sphere, type Material } from "three";
 
+import { parseArrays } from "../state/arrays";
 import { splitFrames } from "../state/frames";
+import { PLAIN } from "../state/lighting.svelte";
 import { answer, bytes, server } from "../state/server";
 import type { MaterialView, SurfaceView } from "../state/types";
 import { parseGeometry, type SurfaceGeometry } from "./geometry";
@@ -15,16 +17,19 @@ interface Fetched {
   view: SurfaceView;
   geometry: SurfaceGeometry;
   values: ArrayBuffer;
+  /** How much of the sky it hides from its own places; null where nobody needs to know. */
+  closed: ArrayBuffer | null;
 }
 
 async function fetched(ident: string): Promise<Fetched> {
   const params = { path: { ident } };
-  const [view, geometry, values] = await Promise.all([
+  const [view, geometry, values, closed] = await Promise.all([
     answer<SurfaceView>(server.GET("/api/surfaces/{ident}", { params })),
     bytes(`/api/surfaces/${ident}/geometry`),
     bytes(`/api/surfaces/${ident}/values`),
+    PLAIN ? null : bytes(`/api/surfaces/${ident}/closed`),
   ]);
-  return { view, geometry: parseGeometry(geometry), values };
+  return { view, geometry: parseGeometry(geometry), values, closed };
 }
 
 /** A surface with its arrays, values, textures and programs. */
@@ -33,7 +38,7 @@ export class Piece {
   readonly #programs: Programs;
 
   constructor(
-    { view, geometry, values }: Fetched,
+    { view, geometry, values, closed }: Fetched,
     materials: MaterialView[],
     onChange: () => void,
     link: Link,
@@ -47,6 +52,10 @@ export class Piece {
       geometry,
       sets.map((set, i) => (set.sites.kind === "vertices" && set.sites.level ? null : sources[i]!)),
     );
+    if (closed) {
+      const { head, at } = parseArrays<{ size: [number, number] }>(closed);
+      this.scenery.closed = new Uint8Array(closed, at(0), head.size[0] * head.size[1]);
+    }
     this.#programs = new Programs(sets, null, onChange, link, onChange, light);
     const { compiled, document } = view.blend;
     this.#programs.fit([this.scenery], {

@@ -364,7 +364,14 @@ export class Viewport {
     const alone = (size: Vector2) => [
       this.#passes.view({ x: 0, y: 0, width: size.x, height: size.y }, of ?? this.#scenery, view),
     ];
-    const passes = aside ? alone : (size: Vector2) => this.#passes.of(size, this.#view, this.#beside);
+    const wanted = aside ? alone : (size: Vector2) => this.#passes.of(size, this.#view, this.#beside);
+    const passes = (size: Vector2) =>
+      wanted(size).map((pass) => {
+        const { viewport } = pass;
+        const draw = (low: number, high: number) =>
+          this.orbit.shapedAs(viewport.width / viewport.height, () => pass.draw(low, high));
+        return { ...pass, draw };
+      });
     const changes = this.#changes;
     try {
       return await this.#screen.small(width, height, SMALL_BANDS, passes, async () => {
@@ -399,7 +406,8 @@ export class Viewport {
         },
       }));
     const bands = Math.ceil(width / 64);
-    return this.#screen.large(width, bands, passes, async (done) => {
+    const { x, y } = this.projection.size;
+    return this.#screen.large(width, Math.round((width * y) / x), bands, passes, async (done) => {
       await this.#linker.done();
       return changes === this.#changes && !this.#gone && onDone(done);
     });

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ashblend.core.arrays import U8
+from ashblend.core.arrays import U8, U32
 from ashblend.core.progress import silent
 from ashblend.core.sites.protocol import Sites
 from ashblend.core.surface.measures import MANY
@@ -23,12 +23,12 @@ def measured_for_light(size: float) -> OcclusionMeasure:
 EDGE = 257
 
 
-def _hidden(shape: Shape, size: float, sites: Sites, roughly: bool) -> U8:
+def _hidden(shape: Shape, size: float, sites: Sites, asked: U32, roughly: bool) -> U8:
     measure = measured_for_light(size)
     measures = shape.measures
     if roughly and not measures.has(measure, sites) and not measures.has_glanced(measure, sites):
         measures.glance(measure, sites, silent)
-    open_ = measures.at(measure, sites, glancing=True)(np.arange(sites.count, dtype=np.uint32))
+    open_ = measures.at(measure, sites, glancing=True)(asked)
     return np.rint(255 * np.clip(1 - open_, 0, 1)).astype(np.uint8)
 
 
@@ -38,7 +38,8 @@ def closed_ground(shape: Shape) -> U8:
     rows, cols = min(terrain.rows, EDGE), min(terrain.cols, EDGE)
     sites = shape.grid(rows, cols, 0.0)
     size = float(np.hypot(terrain.width, terrain.depth)) / 2
-    return _hidden(shape, size, sites, roughly=True).reshape(rows, cols)
+    row, col = np.divmod(np.arange(rows * cols, dtype=np.int64), cols)
+    return _hidden(shape, size, sites, sites.number(col, row), roughly=True).reshape(rows, cols)
 
 
 def closed(shape: Shape, level: int = 0) -> U8:
@@ -49,5 +50,6 @@ def closed(shape: Shape, level: int = 0) -> U8:
     sites = shape.vertices(level)
     positions = shape.mesh_of(level).positions
     size = float(np.linalg.norm(np.ptp(positions, axis=0))) if positions.size else 1.0
-    hidden = _hidden(shape, size, sites, roughly=sites.count > MANY)
+    everywhere = np.arange(sites.count, dtype=np.uint32)
+    hidden = _hidden(shape, size, sites, everywhere, roughly=sites.count > MANY)
     return np.concatenate([hidden, hidden[shape.inputs(level).site_of_extra]])
