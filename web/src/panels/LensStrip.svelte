@@ -40,7 +40,7 @@
         aria-label="More lenses"
         side="top"
         sideOffset={8}
-        class="bg-raised border-line z-50 w-72 rounded-md border p-1 text-sm shadow-xl"
+        class="bg-raised border-line z-50 max-h-[calc(100vh-9rem)] w-72 overflow-y-auto rounded-md border p-1 text-sm shadow-xl"
       >
         {#each behind as lens (lens.value)}
           <button

@@ -46,7 +46,7 @@
       aria-label="View"
       side="top"
       sideOffset={8}
-      class="bg-raised border-line z-50 flex w-64 flex-col gap-1.5 rounded-md border p-3 text-sm shadow-xl"
+      class="bg-raised border-line z-50 flex max-h-[calc(100vh-9rem)] w-64 flex-col gap-1.5 overflow-y-auto rounded-md border p-3 text-sm shadow-xl"
     >
       {#each AIDS as { key, label, about } (key)}
         <Toggle
