@@ -10,6 +10,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from browsers import AS_SEEN, chromium
 
 FOLDER = Path(__file__).parent / "screenshots"
+# What the start page shows of the sample before anybody has opened it.
+SMALL = Path(__file__).parents[1] / "src/ashblend/demo/pictures"
 
 
 def settle(page: Page) -> None:
@@ -17,49 +19,36 @@ def settle(page: Page) -> None:
     expect(page.get_by_test_id("viewport")).to_have_attribute("data-settled", "true", timeout=240_000)
 
 
-def go_near(page: Page) -> None:
-    """Down to the tide line, where all four materials meet."""
-    for _ in range(5):
-        page.mouse.move(560, 520)
-        page.mouse.wheel(0, -240)
-        page.wait_for_timeout(250)
-    settle(page)
-
-
 def start_page(page: Page) -> None:
     # Each surface has a picture of how it was last seen.
     for name in ("Skerry", "Mooring post", "Sea-thrift tuft", "Slipway"):
-        with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=180_000):
+        with page.expect_response(lambda answer: answer.url.endswith("/view"), timeout=180_000) as seen:
             open_surface(page, name)
+        (SMALL / f"{name}.webp").write_bytes(page.request.get(seen.value.url).body())
     page.goto("/")
     expect(page.get_by_role("heading", name="Skerry Station")).to_be_visible()
     page.wait_for_load_state("networkidle")
 
 
-# A box of 71 × 70 × 60, of which unit the file does not say.
-CORNERS = [(x * 71 - 35.5, y * 70 - 35, z * 60) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
-FACES = ("1 2 4 3", "5 7 8 6", "1 5 6 2", "3 4 8 7", "1 3 7 5", "2 6 8 4")
-BOX = "\n".join([*(f"v {x} {y} {z}" for x, y, z in CORNERS), *(f"f {face}" for face in FACES)])
-
-
-def import_card(page: Page) -> None:
-    file = {"name": "bollard-cap.obj", "mimeType": "model/obj", "buffer": BOX.encode()}
-    page.get_by_label("Mesh file").set_input_files(file)
-    expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
-    page.wait_for_timeout(400)
-
-
 def studio_blend(page: Page) -> None:
-    page.get_by_role("button", name="Leave it").click()
     page.get_by_role("link", name="Slipway").click()
     settle(page)
-    go_near(page)
-    page.mouse.move(600, 330)
+    page.mouse.move(560, 500)
     settle(page)
     expect(page.get_by_test_id("core-sample")).to_be_visible()
 
 
+def light(page: Page) -> None:
+    """A lamp at night, and the card of light."""
+    page.mouse.move(5, 300)
+    page.get_by_role("button", name="Light", exact=True).click()
+    page.get_by_role("button", name="Lamp at night", exact=True).click()
+    settle(page)
+
+
 def studio_channel(page: Page) -> None:
+    page.get_by_role("button", name="Raking sun", exact=True).click()
+    page.keyboard.press("Escape")
     page.keyboard.press("3")
     page.keyboard.press("c")
     settle(page)
@@ -106,26 +95,6 @@ def prepare(page: Page, part: str) -> None:
     page.get_by_role("button", name=part, exact=True).click()
 
 
-def prepare_grain(page: Page) -> None:
-    open_surface(page, "Mooring post")
-    page.keyboard.press("p")
-    page.keyboard.press("g")
-    settle(page)
-    field = page.get_by_label("Radius, number")
-    field.fill("0.12 m")
-    field.press("Enter")
-    page.mouse.move(612, 560)
-    page.wait_for_timeout(900)
-
-
-def levels(page: Page) -> None:
-    prepare(page, "Levels of detail, map")
-    page.keyboard.press("b")
-    page.get_by_role("button", name="Beside", exact=True).last.click()
-    page.mouse.move(5, 300)
-    settle(page)
-
-
 def prepare_refine(page: Page) -> None:
     open_surface(page, "Slipway")
     page.keyboard.press("4")
@@ -141,17 +110,9 @@ def prepare_refine(page: Page) -> None:
     settle(page)
 
 
-def fills(page: Page) -> None:
+def history(page: Page) -> None:
     page.get_by_role("button", name="Leave it").click()
     settle(page)
-    page.keyboard.press("f")
-    page.get_by_role("radio", name="Noise").click()
-    page.mouse.move(5, 300)
-    settle(page)
-
-
-def history(page: Page) -> None:
-    page.get_by_role("button", name="Done").click()
     page.keyboard.press("3")
     page.keyboard.press("b")
     page.keyboard.press("Home")
@@ -185,26 +146,13 @@ def sea_thrift(page: Page) -> None:
 def skerry(page: Page) -> None:
     """The island from the south-west, low over the sea."""
     open_surface(page, "Skerry")
-    page.mouse.move(600, 440)
-    for _ in range(3):
-        page.mouse.wheel(0, -240)
-    for key, times in (("ArrowUp", 1), ("ArrowLeft", 9)):
-        for _ in range(times):
-            page.keyboard.press(key)
-    settle(page)
-    page.mouse.move(600, 400)
-    settle(page)
-
-
-def skerry_slope(page: Page) -> None:
-    page.keyboard.press("Home")
-    page.keyboard.press("Shift+S")
-    page.mouse.move(5, 300)
+    page.mouse.move(600, 470)
     settle(page)
 
 
 def terrain_profile(page: Page) -> None:
     """The heath's rule over the profile of this very ground, beside what it makes."""
+    page.keyboard.press("Home")
     page.keyboard.press("2")
     page.keyboard.press("c")
     page.keyboard.press("u")
@@ -228,23 +176,19 @@ def take_back(page: Page) -> None:
 
 VIEWS: dict[str, Callable[[Page], None]] = {
     "start-page": start_page,
-    "import-card": import_card,
     "studio-blend": studio_blend,
+    "light": light,
     "studio-channel": studio_channel,
     "undercoat": undercoat,
     "share": share,
     "export": export,
-    "prepare-grain": prepare_grain,
-    "levels": levels,
     "prepare-refine": prepare_refine,
-    "fills": fills,
     "history": history,
 }
 
 
 TERRAIN: dict[str, Callable[[Page], None]] = {
     "skerry": skerry,
-    "skerry-slope": skerry_slope,
     "terrain-profile": terrain_profile,
     "terrain-export": terrain_export,
 }

@@ -1,6 +1,9 @@
 """The sample: built once, sound, and showing what it is meant to show."""
 
+import io
+
 import numpy as np
+from PIL import Image
 from sqlalchemy import func, select
 
 from ashblend.core.blend.compile import compile_blend
@@ -17,8 +20,10 @@ from ashblend.server.live.room import statistics
 from ashblend.session.recalling import at_hand
 from ashblend.session.surface import OpenSurface
 from ashblend.store.blends import blend_of
+from ashblend.store.lights import kept_lights, sight_of
 from ashblend.store.models import Project, Surface
 from ashblend.store.projects import materials_of
+from ashblend.store.snapshots import get_last_view
 from ashblend.store.stencils import stencils_of
 
 
@@ -134,3 +139,20 @@ def test_no_undercoat_of_the_sample_is_stale(station):
             # So that a first ramp that is dragged measures nothing.
             assert all(at_hand(live, held, m) for u in undercoats for m in measures_of(u.recipe)), name
     assert measured >= 3 + 3 + 2 + 5
+
+
+def test_every_sample_has_a_first_view_a_light_of_its_own_and_a_picture_to_find_it_by(station):
+    """So that a first visit of the start page shows four pictures, and each opens as it was composed."""
+    with station.begin() as session:
+        surfaces = session.scalars(select(Surface)).all()
+        assert len(surfaces) == 4
+        kept = kept_lights(session, surfaces[0].project_id)
+        assert {row.document["sky"] for row in kept} == {"clear", "low sun", "overcast", "lamp"}
+        for surface in surfaces:
+            sight = sight_of(session, surface.id)
+            assert sight.stand is not None and sight.light.shadows
+            shown = np.asarray(Image.open(io.BytesIO(get_last_view(session, surface.id))).convert("L"), float)
+            assert shown.shape == (200, 320), surface.name
+            # Neither a black box nor a grey one: light and dark, and the middle is not the rim.
+            assert np.ptp(np.quantile(shown, [0.02, 0.98])) > 60 and 50 < shown.mean() < 200, surface.name
+            assert shown[40:160, 80:240].std() > 15, surface.name

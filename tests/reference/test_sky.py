@@ -162,6 +162,23 @@ def test_a_rough_mirror_sees_the_integral_over_its_facets(level):
         np.testing.assert_allclose(here, expected, rtol=0.12)
 
 
+@pytest.mark.parametrize("kind", ["clear", "low sun", "overcast"])
+def test_the_ground_around_gives_back_its_share_of_what_falls_on_it(kind):
+    """Straight down there is hardly any air between: Lambert's share of sun and sky on level ground."""
+    light = Light(sky=kind, **SKIES[kind].first)
+    dark, given = falling(light, np.zeros(3)), falling(light, BOUNCE)
+    # Both are metered; the key light is the same before that.
+    metered = given.key[1] / dark.key[1]
+    around = spread(60_000, 9, 0.0)
+    u, v = map_places(around)
+    sky = dark.sky[0].astype(float)[
+        (v * UP).astype(int).clip(0, UP - 1), (u * ACROSS).astype(int).clip(0, ACROSS - 1)
+    ]
+    level = 2 * (around[:, 1:2] * sky).mean(axis=0) + dark.key / np.pi * toward(0, light.tilt)[1]
+    down = given.sky[0, 0].mean(axis=0) / metered - dark.sky[0, 0].mean(axis=0)
+    np.testing.assert_allclose(down, BOUNCE * level, rtol=0.08)
+
+
 def test_metering_goes_by_what_falls_in():
     for kind, sky in SKIES.items():
         for strength in (-2.0, 0.0, 2.0):

@@ -1,5 +1,10 @@
-"""How the sample's surfaces are seen first, and the lights that its project keeps. Composed by hand."""
+"""How the sample's surfaces are seen first, and the lights that its project keeps. Composed by hand.
 
+Their small pictures for the start page were drawn by the Studio from these very views (`./ash screenshots` draws them anew), so
+that nobody need open a surface to see it.
+"""
+
+from pathlib import Path
 from uuid import UUID
 
 from sqlalchemy.orm import Session
@@ -7,12 +12,15 @@ from sqlalchemy.orm import Session
 from ashblend.core.light.document import Light
 from ashblend.core.light.sight import Sight, Stand
 from ashblend.store.lights import keep_light, mark_place, write_sight
+from ashblend.store.snapshots import put_last_view
+
+PICTURES = Path(__file__).parent / "pictures"
 
 # Rakes over the setts and lets the wall throw its steps across the deck.
 RAKING = Light(sky="clear", azimuth=248.0, tilt=30.0, haze=1.2, angle=1.2, white=0.6, exposure=0.15)
 EVENING = Light(sky="low sun", azimuth=250.0, tilt=16.0, haze=1.6, angle=1.5, white=0.45, exposure=0.2)
 OVERCAST = Light(sky="overcast", azimuth=221.0, tilt=55.0, haze=1.0, angle=30.0, white=1.0)
-LAMP = Light(sky="lamp", azimuth=262.0, tilt=38.0, haze=1.0, angle=2.0, white=0.55)
+LAMP = Light(sky="lamp", azimuth=138.0, tilt=36.0, haze=1.0, angle=2.0, white=0.55)
 # From behind one's shoulder, through the petals.
 THROUGH_PETALS = Light(sky="clear", azimuth=312.0, tilt=30.0, haze=1.4, angle=1.0, white=0.65, exposure=0.35)
 
@@ -49,6 +57,7 @@ def compose(session: Session, project: UUID, surfaces: dict[str, UUID]) -> None:
         keep_light(session, project, name, light)
     for name, sight in SIGHTS.items():
         write_sight(session, surfaces[name], sight)
+        put_last_view(session, surfaces[name], (PICTURES / f"{name}.webp").read_bytes())
     for name, marks in MARKS.items():
         for mark, stand in marks.items():
             mark_place(session, surfaces[name], mark, stand)

@@ -10,6 +10,8 @@ import numpy as np
 from ashblend.core.brush.document import Brush, PointerSample
 from ashblend.core.brush.stroke import Stroke
 from ashblend.core.channels.channel import empty_channel
+from ashblend.core.light.document import Light
+from ashblend.core.light.falling import falling
 from ashblend.core.progress import silent
 from ashblend.core.recipe.document import Recipe, Term
 from ashblend.core.sets.document import ChannelDocument, ChannelSetDocument
@@ -26,7 +28,9 @@ from ashblend.core.survey.registry import MEASURES
 
 
 def warm() -> None:
-    """Paint and measure where nobody looks."""
+    """Light, paint and measure where nobody looks."""
+    # What a first picture waits for comes first.
+    falling(Light(), np.full(3, 0.2))
     shape = Shape(_roof())
     _stroke(shape)
     _measures(shape)

@@ -133,7 +133,7 @@ def test_a_step_has_its_picture_in_the_lens_that_shows_it(page, db):
     def colourful(row: int) -> float:
         """How far red and blue are apart in the middle of a step's picture: cividis goes from blue to yellow."""
         data = page.request.get(listed.locator("img").nth(row).get_attribute("src")).body()
-        seen = np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(float)[10:-10, 20:-20]
+        seen = np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(float)[18:-18, 40:-40]
         return float(np.abs(seen[..., 0] - seen[..., 2]).mean())
 
     assert colourful(1) > 25 > 12 > colourful(0)

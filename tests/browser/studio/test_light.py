@@ -136,7 +136,7 @@ def shadow_in(shot: np.ndarray) -> np.ndarray:
     # Of the view; the picture is cut further at its foot than at its top.
     middle = np.array(light.shape) / 2 + [10, 0]
     near = np.abs(rows - middle[0]) < 0.43 * light.shape[0]
-    near &= np.abs(cols - middle[1]) < 0.4 * light.shape[1]
+    near &= np.abs(cols - middle[1]) < 0.3 * light.shape[1]
     return np.stack([rows[near] - middle[0], cols[near] - middle[1]], axis=1)
 
 

@@ -6,7 +6,7 @@ import { parseFalling, type Falling } from "./falling";
 import { answer, bytesOf, server } from "./server";
 import type { Studio } from "./studio.svelte";
 import { tellError } from "./told";
-import type { KeptLight, Light, Sight, Sky } from "./types";
+import type { KeptLight, Light, Sight, Sky, Stand } from "./types";
 
 /** So long nothing changes before how the surface is looked at is kept. */
 const REST = 800;
@@ -29,6 +29,8 @@ export class Lighting {
   told = $state(false);
   /** What falls is that of the light, and no other is asked for. */
   settled = $state(false);
+  /** Where the surface was seen from when that was kept last. */
+  #stand: Stand | null = null;
   #known = new Map<string, Falling>();
   #asking = false;
   #saving: ReturnType<typeof setTimeout> | undefined;
@@ -50,7 +52,7 @@ export class Lighting {
     try {
       const sight = await answer<Sight>(server.GET("/api/surfaces/{ident}/sight", this.#surface));
       this.light = sight.light ?? null;
-      this.studio.stand = sight.stand ?? null;
+      this.#stand = this.studio.stand = sight.stand ?? null;
       if (PLAIN) {
         this.settled = true;
         return;
@@ -124,14 +126,15 @@ export class Lighting {
 
   /** Keep how the surface is looked at, once nothing changes any more. */
   save(): void {
+    // Once the surface is left, nobody can say where it was seen from.
+    this.#stand = this.studio.eye.stand() ?? this.#stand;
     clearTimeout(this.#saving);
-    this.#saving = setTimeout(() => void this.keepSight(), REST);
+    this.#saving = setTimeout(() => void this.#keepSight(), REST);
   }
 
-  async keepSight(): Promise<void> {
-    clearTimeout(this.#saving);
+  async #keepSight(): Promise<void> {
     if (!this.light) return;
-    const body = { light: this.light, stand: this.studio.eye.stand() };
+    const body = { light: this.light, stand: this.#stand };
     // The next change is kept again; nobody waits for this.
     await server.PUT("/api/surfaces/{ident}/sight", { ...this.#surface, body }).catch(() => {});
   }
