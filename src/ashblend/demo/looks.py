@@ -20,7 +20,7 @@ PICTURES = Path(__file__).parent / "pictures"
 RAKING = Light(sky="clear", azimuth=248.0, tilt=30.0, haze=1.2, angle=1.2, white=0.6, exposure=0.15)
 EVENING = Light(sky="low sun", azimuth=250.0, tilt=16.0, haze=1.6, angle=1.5, white=0.45, exposure=0.2)
 OVERCAST = Light(sky="overcast", azimuth=221.0, tilt=55.0, haze=1.0, angle=30.0, white=1.0)
-LAMP = Light(sky="lamp", azimuth=138.0, tilt=36.0, haze=1.0, angle=2.0, white=0.55)
+LAMP = Light(sky="lamp", azimuth=138.0, tilt=36.0, haze=1.0, angle=2.0, white=0.5, exposure=-0.8)
 # From behind one's shoulder, through the petals.
 THROUGH_PETALS = Light(sky="clear", azimuth=312.0, tilt=30.0, haze=1.4, angle=1.0, white=0.65, exposure=0.35)
 

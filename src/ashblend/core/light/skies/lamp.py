@@ -11,7 +11,7 @@ from ashblend.core.light.warmth import glow
 LAMP = 2700.0
 # The moon that the sky is of: degrees up, and its light as a share of the lamp's. Chosen by eye: seen, and no more.
 MOON = 35.0
-MOONLIGHT = 0.5
+MOONLIGHT = 0.09
 
 
 def _given(light: Light) -> Given:
