@@ -206,14 +206,15 @@ def test_the_shadow_of_a_sphere_is_as_soft_as_the_sun_is_wide(page, scale, angle
     assert np.abs(found - expected)[~soft].mean() < 0.004
 
 
-def test_the_shadow_from_a_lamp_widens_and_softens(page):
-    place, radius = np.array([0.8, 1.6, 0.5]), 0.2
+@pytest.mark.parametrize("scale", [0.3, 4.0])
+def test_the_shadow_from_a_lamp_widens_and_softens(page, scale):
+    place, radius = np.array([0.8, 1.6, 0.5]) * scale, 0.2 * scale
     middle = 0.45 * place
-    for size in (0.06, 0.25):
+    for size in (0.06 * scale, 0.25 * scale):
         lamp = Lamp(
             place, 100.0, size, lambda s, w: np.minimum(_along(s, w, middle, radius), hit_plane(s, w, UP))
         )
-        places = on_plane(UP, 1.0, 3000, 4)
+        places = on_plane(UP, scale, 3000, 4)
         found = arrived(page, lamp, places, UP)
         there, light = middle - places, place - places
         far, away = np.linalg.norm(there, axis=1), np.linalg.norm(light, axis=1)
@@ -237,5 +238,8 @@ def test_without_samples_and_beyond_the_map_all_of_it_arrives(page):
     places = on_plane(UP, 0.3, 100, 5)
     assert (arrived(page, sun, places, UP) == 0).all()
     assert (arrived(page, sun, places + [3.0, 0, 0], UP) == 1).all()
+    # And behind its end, where the map has met nothing.
+    empty = Sun(light, 1.0, 5.0, lambda s, w: np.full(len(s), FAR))
+    assert (arrived(page, empty, places * 0.3 - 4.0 * light, UP) == 1).all()
     sun.reach[3] = 0.0
     assert (arrived(page, sun, places, UP) == 1).all()
