@@ -257,7 +257,8 @@ def test_what_is_thin_lets_through_what_falls_on_its_back_and_no_more_in_all(pag
     np.testing.assert_allclose(shaded(page, back), expected, rtol=0.02, atol=1e-3)
     # What comes through is missing on the front.
     thick = shaded(page, {**given, "thin": np.zeros((COUNT, 1))})
-    assert (shaded(page, given) <= thick + 1e-5).all()
+    matte = thick - ggx(given, np.full(COUNT, 0.04)) * given["key"]
+    np.testing.assert_allclose(thick - shaded(page, given), matte * thin / 2, rtol=0.05, atol=2e-3)
     # In even light from all sides it is as bright as if it were thick.
     around = {
         **given,
