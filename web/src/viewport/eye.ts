@@ -17,7 +17,7 @@ export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, mas
     stand: () => viewport.stand,
     look: (from) => viewport.look(from),
     frameChosen: () => viewport.frameChosen(),
-    save: (width, sky, onDone) => viewport.save(width, sky, onDone),
+    save: (width, sky, onDone) => viewport.aside.save(width, sky, onDone),
     straighten: (straight) => {
       viewport.orbit.straight = straight;
       viewport.invalidate();
@@ -29,7 +29,7 @@ export function eyeOf(viewport: Viewport, studio: Studio, pane: HTMLElement, mas
     },
     pictureOf: async (recipe) => {
       const program = await lensOf(studio, { kind: "recipe", recipe }).catch(() => null);
-      return program && viewport.pictureOf({ ...maskView(), program }, 160, 100);
+      return program && viewport.aside.pictureOf({ ...maskView(), program }, 160, 100);
     },
   };
 }

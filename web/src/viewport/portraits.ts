@@ -38,7 +38,7 @@ export class Portraits {
     const newest = studio.history.at;
     if (steps === this.#taken || newest === 0 || this.#hindered) return;
     this.#taken = steps;
-    const picture = await viewport.thumbnail(120, 75, null, this.#viewOf(viewport, studio.history.on));
+    const picture = await viewport.aside.thumbnail(120, 75, null, this.#viewOf(viewport, studio.history.on));
     if (!picture) return;
     await put(this.#step(newest), picture);
     studio.pictures++;
@@ -52,7 +52,7 @@ export class Portraits {
       return VIEW;
     const alone: View = { ...VIEW, lens: "channel", set, channel: on.channel };
     // A set may lie on another level, or on a map, which a step of before has not.
-    return viewport.has(alone, of) ? alone : VIEW;
+    return viewport.aside.has(alone, of) ? alone : VIEW;
   }
 
   #step(number: number): string {
@@ -88,7 +88,7 @@ export class Portraits {
     for (const step of without.reverse()) {
       const found = await this.sceneries()?.ofStep(step.number);
       if (!found || this.#hindered || studio.surface.id !== ident) return;
-      const picture = await viewport.thumbnail(120, 75, found, this.#viewOf(viewport, step.on, found));
+      const picture = await viewport.aside.thumbnail(120, 75, found, this.#viewOf(viewport, step.on, found));
       if (picture) await put(this.#step(step.number), picture);
     }
     this.#looked = studio.steps;
@@ -102,7 +102,7 @@ export class Portraits {
     const viewport = this.#seen;
     this.#seen = null;
     if (!viewport || this.#hindered) return;
-    const picture = await viewport.thumbnail(320, 200);
+    const picture = await viewport.aside.thumbnail(320, 200);
     if (picture) await put(`/api/surfaces/${studio.surface.id}/view`, picture);
   }
 }

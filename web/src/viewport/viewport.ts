@@ -1,6 +1,6 @@
 /** The picture: a scene, what of it is shown, and how places on the screen and on the surface meet. */
 
-import { Vector2, Vector3, WebGLRenderer, type BufferGeometry } from "three";
+import { Vector3, WebGLRenderer, type BufferGeometry } from "three";
 
 import type { Frame, HeightsPart } from "../state/frames";
 import type { Falling } from "../state/falling";
@@ -16,6 +16,7 @@ import { countedFrom, originOf, type SurfaceGeometry } from "./geometry";
 import type { Direction, Orbit } from "./orbit";
 import { middleOf, trianglesInside } from "./outline";
 import { Neighbours } from "./neighbours";
+import { Aside, type Shown } from "./aside";
 import { Illumination } from "./light/illumination";
 import { Shadows } from "./light/shadows";
 import { Linker } from "./linker";
@@ -32,8 +33,6 @@ import type { SetSource } from "./values";
 
 /** Triangles whose sight is tried at a time. */
 const LOOKED_FOR = 500;
-/** Small pictures are drawn in so many bands, so that they hold up nobody. */
-const SMALL_BANDS = 6;
 
 export class Viewport {
   picker: Picking;
@@ -51,6 +50,9 @@ export class Viewport {
 
   /** What a terrain is drawn and met by; null for a mesh. */
   readonly ground: TerrainGround | null;
+
+  /** Pictures that are never on the screen. */
+  readonly aside: Aside;
 
   readonly #renderer: WebGLRenderer;
   readonly #programs: Programs;
@@ -144,6 +146,15 @@ export class Viewport {
       this.#light,
     );
     this.#passes.show(this);
+    this.aside = new Aside(
+      this.#shown(),
+      this.#screen,
+      this.#passes,
+      this.#programs,
+      this.#linker,
+      orbit,
+      this.projection,
+    );
     this.picker = this.#pickerOf(surface.geometry);
   }
 
@@ -335,84 +346,6 @@ export class Viewport {
     return seen;
   }
 
-  /** Whether there is something to draw a view with, of this scenery or another. */
-  has(view: View, of: Scenery = this.#scenery): boolean {
-    return this.#programs.nameOf(of, view, null) !== null;
-  }
-
-  /** A small picture of what a view shows, as soon as what it needs is here; null if that takes too long. */
-  async pictureOf(view: View, width: number, height: number): Promise<Blob | null> {
-    for (let waited = 0; !this.has(view); waited++) {
-      if (waited === 30) return null;
-      await new Promise((resolve) => setTimeout(resolve, 100));
-    }
-    return this.thumbnail(width, height, null, view);
-  }
-
-  /** A small picture of the surface as it is now, of another scenery, or of another view; null if it changed meanwhile. */
-  async thumbnail(
-    width: number,
-    height: number,
-    of: Scenery | null = null,
-    view: View = this.#view,
-  ): Promise<Blob | null> {
-    if (of) {
-      this.#programs.fit([this.#scenery, of]);
-      if (!(await this.#programs.arrived(of))) return null;
-    }
-    const aside = of !== null || view !== this.#view;
-    const alone = (size: Vector2) => [
-      this.#passes.view({ x: 0, y: 0, width: size.x, height: size.y }, of ?? this.#scenery, view),
-    ];
-    const wanted = aside ? alone : (size: Vector2) => this.#passes.of(size, this.#view, this.#beside);
-    const passes = (size: Vector2) =>
-      wanted(size).map((pass) => {
-        const { viewport } = pass;
-        const draw = (low: number, high: number) =>
-          this.orbit.shapedAs(viewport.width / viewport.height, () => pass.draw(low, high));
-        return { ...pass, draw };
-      });
-    const changes = this.#changes;
-    try {
-      return await this.#screen.small(width, height, SMALL_BANDS, passes, async () => {
-        await this.#linker.done();
-        return changes === this.#changes && !this.#gone;
-      });
-    } finally {
-      of?.dispose();
-    }
-  }
-
-  /**
-   * A large picture of what is shown. sky: it is seen behind the surface; else there is nothing, and no ground.
-   * onDone: told the share that is done; false gives it up.
-   */
-  async save(
-    width: number,
-    sky: boolean,
-    onDone: (done: number) => boolean,
-  ): Promise<HTMLCanvasElement | null> {
-    const { aids } = this.#passes;
-    const changes = this.#changes;
-    this.#shadows.sample(false);
-    this.#sharpen(Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()));
-    const passes = (size: Vector2) =>
-      this.#passes.of(size, this.#view, this.#beside).map((pass) => ({
-        ...pass,
-        draw: (low: number, high: number) => {
-          this.#passes.aids = { ...aids, sky };
-          pass.draw(low, high);
-          this.#passes.aids = aids;
-        },
-      }));
-    const bands = Math.ceil(width / 64);
-    const { x, y } = this.projection.size;
-    return this.#screen.large(width, Math.round((width * y) / x), bands, passes, async (done) => {
-      await this.#linker.done();
-      return changes === this.#changes && !this.#gone && onDone(done);
-    });
-  }
-
   /** What helps the eye. */
   aid(aids: Aids): void {
     if (aids.figure !== this.#passes.aids.figure) this.#shadows.mark();
@@ -426,6 +359,31 @@ export class Viewport {
     this.#changes++;
     this.onChanged();
     this.#pace.invalidate(moving);
+  }
+
+  #shown(): Shown {
+    const viewport = this as Viewport;
+    return {
+      get scenery() {
+        return viewport.scenery;
+      },
+      get view() {
+        return viewport.#view;
+      },
+      get beside() {
+        return viewport.#beside;
+      },
+      get changes() {
+        return viewport.#changes;
+      },
+      get gone() {
+        return viewport.#gone;
+      },
+      refine: () => {
+        this.#shadows.sample(false);
+        this.#sharpen(Math.min(8, this.#renderer.capabilities.getMaxAnisotropy()));
+      },
+    };
   }
 
   #easel(): Easel {
